@@ -1,0 +1,62 @@
+const only = (name, from, to, comment) => ({
+  name,
+  severity: 'error',
+  comment,
+  from: { path: from, pathNot: '\\.test\\.tsx?$' },
+  to: { path: to },
+});
+const CORE = '^packages/core/src';
+
+/** The arrows of docs/architecture.md. Each layer of the core may import those before it, never those after. */
+const LAYERS = ['shared', 'values', 'model', 'expressions', 'decisions', 'forms', 'flow'];
+const layers = LAYERS.slice(0, -1).map((layer, index) =>
+  only(
+    `core-${layer}`,
+    `${CORE}/${layer}/`,
+    `${CORE}/(${LAYERS.slice(index + 1).join('|')})/`,
+    'shared <- values <- model <- expressions <- decisions <- forms <- flow',
+  ),
+);
+
+module.exports = {
+  forbidden: [
+    {
+      name: 'no-circles',
+      severity: 'error',
+      from: { pathNot: '^packages/core/src/expressions/(builtins/registry|parse)' },
+      to: { circular: true },
+    },
+    ...layers,
+    only('core-is-pure', '^packages/core/', '^(apps|packages/(contract|formats|testkit)|e2e|bench)/', 'The core knows nobody.'),
+    {
+      name: 'core-without-node',
+      severity: 'error',
+      from: { path: `${CORE}`, pathNot: '\\.test\\.ts$' },
+      to: { dependencyTypes: ['core'] },
+    },
+    only('contract', '^packages/contract/', '^(apps|e2e|bench)/', 'The contract knows the core only.'),
+    only('web-not-server', '^apps/web/', '^apps/server/', 'The web reaches the server through the contract only.'),
+    only('server-not-web', '^apps/server/', '^apps/web/', 'The server knows nothing of the web.'),
+    {
+      name: 'web-fetches-in-one-place',
+      severity: 'error',
+      comment: 'Only queries.ts, the draft store and the publish dialog call the API.',
+      from: {
+        path: '^apps/web/src/',
+        pathNot: 'queries\\.ts$|draft-store\\.ts$|PublishDialog\\.tsx$|shared/|query-client\\.ts$|ParticipantForm\\.tsx$|pages/',
+      },
+      to: { path: '^apps/web/src/shared/api\\.ts$' },
+    },
+  ],
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    exclude: { path: '(^|/)(dist|node_modules|migrations)/' },
+    tsPreCompilationDeps: true,
+    tsConfig: { fileName: 'tsconfig.json' },
+    enhancedResolveOptions: {
+      exportsFields: ['exports'],
+      conditionNames: ['import', 'default'],
+      extensions: ['.ts', '.tsx', '.js'],
+    },
+  },
+};

@@ -1,0 +1,167 @@
+import type { HandedOn, Json, RecordEvent, Stage } from '@ypomet/core';
+import type pg from 'pg';
+import type { Cursor } from '../../paging.ts';
+import { RECORD_COLUMNS, type RecordRow } from './record-row.ts';
+import { INSERT_RECORD, TAKE_NUMBER, WRITE_HAND_OFF } from './write-hand-off.sql.ts';
+
+/** A pool, or a client in a transaction. */
+export type Queries = Pick<pg.Pool, 'query'>;
+
+export type StoredAnswer = { readonly fingerprint: string; readonly answer: Json };
+
+/** A record, and the stored answer if this request was already answered. */
+export async function findRecord(db: Queries, id: string): Promise<RecordRow | null> {
+  const { rows } = await db.query<RecordRow>({
+    name: 'find-record',
+    text: `select ${RECORD_COLUMNS} from records r where r.id = $1`,
+    values: [id],
+  });
+  return rows[0] ?? null;
+}
+
+export async function findRecords(db: Queries, ids: readonly string[]): Promise<readonly RecordRow[]> {
+  if (ids.length === 0) return [];
+  const { rows } = await db.query<RecordRow>({
+    name: 'find-records',
+    text: `select ${RECORD_COLUMNS} from records r where r.id = any($1)`,
+    values: [ids],
+  });
+  return rows;
+}
+
+export async function findAnswer(db: Queries, member: string, key: string): Promise<StoredAnswer | null> {
+  const { rows } = await db.query<StoredAnswer>({
+    name: 'find-answer',
+    text: 'select fingerprint, answer from answered_requests where member = $1 and key = $2',
+    values: [member, key],
+  });
+  return rows[0] ?? null;
+}
+
+export async function takeNumber(db: Queries, workflow: string): Promise<number> {
+  const { rows } = await db.query<{ number: number }>({ name: 'take-number', text: TAKE_NUMBER, values: [workflow] });
+  return rows[0]?.number ?? 1;
+}
+
+export async function insertRecord(db: Queries, record: HandedOn['record'], stage: string, createdAt: string): Promise<void> {
+  const values = [record.id, record.workflow, record.version, record.number, stage, record.track, record.submittedBy, createdAt];
+  await db.query({ name: 'insert-record', text: INSERT_RECORD, values });
+}
+
+export type QueuedMail = {
+  readonly id: string;
+  readonly kind: 'mail';
+  readonly name: string;
+  readonly recipients: readonly string[];
+  readonly subject: string;
+  readonly body: string;
+};
+
+export type HandOffWrite = {
+  readonly record: HandedOn['record'];
+  readonly revision: number;
+  readonly stage: Stage;
+  readonly events: readonly RecordEvent[];
+  readonly deliveries: readonly QueuedMail[];
+  readonly member: string;
+  readonly idempotencyKey: string | null;
+  readonly fingerprint: string;
+  readonly answer: Json;
+};
+
+/** Who has a record waiting at a stage. */
+export function waitingFor({ record, stage }: Pick<HandOffWrite, 'record' | 'stage'>): {
+  readonly roles: readonly string[];
+  readonly member: string | null;
+} {
+  if (stage.kind === 'end') return { roles: [], member: null };
+  if (record.assignee?.kind === 'role') return { roles: [record.assignee.role], member: null };
+  if (record.assignee?.kind === 'member') return { roles: [], member: record.assignee.member };
+  return stage.roles.length > 0 ? { roles: stage.roles, member: null } : { roles: [], member: record.submittedBy };
+}
+
+/** Stores a hand-off; false when the record has changed since `revision`. */
+export async function writeHandOff(db: Queries, write: HandOffWrite): Promise<boolean> {
+  const { record, stage } = write;
+  const waiting = waitingFor(write);
+  const json = (value: unknown): string | null => (value === null ? null : JSON.stringify(value));
+  const values = [
+    record.id,
+    write.revision,
+    record.stage,
+    stage.kind,
+    record.track,
+    waiting.roles,
+    waiting.member,
+    json(record.assignee),
+    json(record.values),
+    record.arrivedAt,
+    json(write.events),
+    json(write.deliveries),
+    write.member,
+    write.idempotencyKey,
+    write.fingerprint,
+    json(write.answer),
+  ];
+  const { rows } = await db.query<{ changed: number }>({ name: 'write-hand-off', text: WRITE_HAND_OFF, values });
+  return rows[0]?.changed === 1;
+}
+
+export type EventRow = { readonly id: string; readonly event: RecordEvent; readonly at: string; readonly by: string | null };
+
+export async function listEvents(db: Queries, record: string): Promise<readonly EventRow[]> {
+  const { rows } = await db.query<EventRow>(
+    `select e.id::text, e.event, to_char(e.at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"') as at, m.name as by
+     from record_events e left join members m on m.id = e.by where e.record = $1 order by e.id limit 1000`,
+    [record],
+  );
+  return rows;
+}
+
+export type ListedRow = RecordRow & { readonly submitter: string | null };
+
+/** Records waiting for a member or their roles, longest waiting first, from after a cursor. */
+export async function listWaiting(
+  db: Queries,
+  member: string,
+  roles: readonly string[],
+  limit: number,
+  after: Cursor | null,
+): Promise<readonly ListedRow[]> {
+  const { rows } = await db.query<ListedRow>({
+    name: 'list-waiting',
+    text: `select ${RECORD_COLUMNS}, m.name as submitter from records r left join members m on m.id = r.submitted_by
+      where r.stage_kind <> 'end' and (r.waiting_roles && $2::text[] or r.waiting_member = $1)
+        and ($3::timestamptz is null or (r.arrived_at, r.id) > ($3::timestamptz, $4::uuid))
+      order by r.arrived_at, r.id limit $5`,
+    values: [member, roles, after?.at ?? null, after?.id ?? null, limit],
+  });
+  return rows;
+}
+
+/** Records a member submitted, newest first. */
+export async function listSubmitted(
+  db: Queries,
+  member: string,
+  limit: number,
+  after: Cursor | null,
+): Promise<readonly ListedRow[]> {
+  const { rows } = await db.query<ListedRow>({
+    name: 'list-submitted',
+    text: `select ${RECORD_COLUMNS}, m.name as submitter from records r left join members m on m.id = r.submitted_by
+      where r.submitted_by = $1 and ($2::timestamptz is null or (r.created_at, r.id) < ($2::timestamptz, $3::uuid))
+      order by r.created_at desc, r.id desc limit $4`,
+    values: [member, after?.at ?? null, after?.id ?? null, limit],
+  });
+  return rows;
+}
+
+/** Addresses of members by id or by role. */
+export async function findAddresses(db: Queries, ids: readonly string[], roles: readonly string[]) {
+  const { rows } = await db.query<{ id: string; email: string; roles: readonly string[] }>({
+    name: 'find-addresses',
+    text: 'select id, email, roles from members where id = any($1::uuid[]) or roles && $2::text[] order by email',
+    values: [ids, roles],
+  });
+  return rows;
+}

@@ -1,0 +1,42 @@
+import nodemailer from 'nodemailer';
+
+export type Mail = {
+  /** The delivery's id: the Message-ID is made from it, so that a receiver can drop repeats. */
+  readonly id: string;
+  readonly to: readonly string[];
+  readonly subject: string;
+  readonly body: string;
+};
+
+export type MailOutlet = { readonly send: (mail: Mail) => Promise<void>; readonly close: () => void };
+
+const TIMEOUT_MS = 20_000;
+const SENDER = { name: 'Ypomet', address: 'no-reply@ypomet.invalid' };
+
+/** Sends mail over SMTP. Rejects when the server can't be reached, times out or refuses a recipient. */
+export function makeMailOutlet(smtp: { readonly host: string; readonly port: number }): MailOutlet {
+  const transport = nodemailer.createTransport({
+    ...smtp,
+    secure: false,
+    ignoreTLS: smtp.host === '127.0.0.1',
+    pool: true,
+    connectionTimeout: TIMEOUT_MS,
+    greetingTimeout: TIMEOUT_MS,
+    socketTimeout: TIMEOUT_MS,
+    disableFileAccess: true,
+    disableUrlAccess: true,
+  });
+  return {
+    send: async ({ id, to, subject, body }) => {
+      await transport.sendMail({
+        from: SENDER,
+        to: [...to],
+        subject,
+        text: body,
+        messageId: `<${id}@ypomet.invalid>`,
+        headers: { 'X-Ypomet-Delivery': id, 'Auto-Submitted': 'auto-generated' },
+      });
+    },
+    close: () => transport.close(),
+  };
+}

@@ -1,0 +1,14 @@
+/** Where a page of a list ended: an instant and an id. */
+export type Cursor = { readonly at: string; readonly id: string };
+
+export const encodeCursor = ({ at, id }: Cursor): string => Buffer.from(`${at} ${id}`).toString('base64url');
+
+const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/;
+
+/** Reads a cursor; what isn't one begins at the start. */
+export function decodeCursor(text: string | undefined): Cursor | null {
+  const [at = '', id = ''] = Buffer.from(text ?? '', 'base64url')
+    .toString('utf8')
+    .split(' ');
+  return UUID.test(id) && !Number.isNaN(Date.parse(at)) ? { at, id } : null;
+}

@@ -1,0 +1,46 @@
+import { PROBLEMS, type Problem, type ProblemCode, type ProblemDetail } from '@ypomet/contract';
+import { type Diagnostic, describeDiagnostic, howToMend, type Issue } from '@ypomet/core';
+
+/** An expected refusal, answered as problem details. */
+export class ProblemError extends Error {
+  readonly problem: Problem;
+
+  constructor(
+    code: ProblemCode,
+    more: { readonly path?: string; readonly details?: readonly ProblemDetail[]; readonly detail?: string } = {},
+  ) {
+    super(code);
+    this.problem = makeProblem(code, more);
+  }
+}
+
+export function makeProblem(
+  code: ProblemCode,
+  more: { readonly path?: string; readonly details?: readonly ProblemDetail[]; readonly detail?: string } = {},
+): Problem {
+  const { status, title, mend } = PROBLEMS[code];
+  return {
+    type: `https://ypomet.invalid/problems/${code}`,
+    title,
+    status,
+    code,
+    detail: more.detail ?? mend,
+    path: more.path ?? '',
+    details: [...(more.details ?? [])],
+  };
+}
+
+/** Diagnostics and issues of the core, in words. An issue's own message, the analyst's, comes first. */
+export const toDetails = (diagnostics: readonly (Diagnostic | Issue)[]): readonly ProblemDetail[] =>
+  diagnostics.map((one) => {
+    const issue = 'ownMessage' in one ? one : null;
+    return {
+      code: one.code,
+      message: issue?.ownMessage ?? describeDiagnostic(one),
+      path: one.path,
+      mend: howToMend(one),
+      field: issue?.field ?? null,
+      row: issue?.row ?? null,
+      subField: issue?.subField ?? null,
+    };
+  });

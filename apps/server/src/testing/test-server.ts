@@ -1,0 +1,112 @@
+import { randomBytes } from 'node:crypto';
+import { mkdtempSync, rmSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import type { Problem } from '@ypomet/contract';
+import pg from 'pg';
+import { buildServer, type Server } from '../app.ts';
+import { DEMO_MEMBERS, DEMO_PASSWORD } from '../demo/members.ts';
+import { seedDemo } from '../demo/seed.ts';
+
+export type Call = (
+  method: 'GET' | 'POST' | 'PUT' | 'DELETE',
+  url: string,
+  body?: unknown,
+  headers?: Record<string, string>,
+) => Promise<{
+  readonly status: number;
+  readonly headers: Record<string, string | string[] | number | undefined>;
+  // biome-ignore lint/suspicious/noExplicitAny: tests read answers of every shape
+  readonly body: any;
+}>;
+
+/** A server on a real PostgreSQL, with a database of its own and the demo in it. */
+export class TestServer {
+  private constructor(
+    readonly server: Server,
+    readonly databaseUrl: string,
+    private readonly dataDir: string,
+  ) {}
+
+  static async make(): Promise<TestServer> {
+    const postgres = process.env.YPOMET_TEST_POSTGRES;
+    if (!postgres) throw new Error('YPOMET_TEST_POSTGRES is not set: run `npm test`.');
+    const name = `test_${randomBytes(6).toString('hex')}`;
+    const client = new pg.Client({ connectionString: `${postgres}postgres` });
+    await client.connect();
+    await client.query(`create database ${name}`);
+    await client.end();
+    const databaseUrl = `${postgres}${name}`;
+    const dataDir = mkdtempSync(path.join(os.tmpdir(), 'ypomet-server-test-'));
+    const server = await buildServer({
+      databaseUrl,
+      port: 0,
+      host: '127.0.0.1',
+      dataDir,
+      sessionSecret: 'a secret for the tests that is long enough',
+      isDemo: true,
+      isSecure: false,
+      webDir: null,
+      smtp: { host: '127.0.0.1', port: 0 },
+      runsMailStandIn: true,
+      logLevel: 'silent',
+    });
+    await seedDemo(server.context);
+    return new TestServer(server, databaseUrl, dataDir);
+  }
+
+  async close(): Promise<void> {
+    await this.server.app.close();
+    rmSync(this.dataDir, { recursive: true, force: true });
+  }
+
+  /** Calls without a session. */
+  readonly anybody: Call = (method, url, body, headers) => this.inject(method, url, body, headers);
+
+  /** Signs in and calls as a member of the demo. */
+  async as(who: 'analyst' | 'registrar' | 'conservator' | 'director' | 'borrower' | 'other'): Promise<Call> {
+    const index = ['analyst', 'registrar', 'conservator', 'director', 'borrower', 'other'].indexOf(who);
+    const answer = await this.inject('POST', '/api/session', { email: DEMO_MEMBERS[index]?.email, password: DEMO_PASSWORD });
+    const cookie = String(answer.headers['set-cookie']).split(';')[0] ?? '';
+    return (method, url, body, headers) => this.inject(method, url, body, { cookie, ...headers });
+  }
+
+  private async inject(
+    method: 'GET' | 'POST' | 'PUT' | 'DELETE',
+    url: string,
+    body?: unknown,
+    headers: Record<string, string> = {},
+  ) {
+    const isText = typeof body === 'string';
+    const response = await this.server.app.inject({
+      method,
+      url,
+      headers: { ...(body === undefined ? {} : { 'content-type': 'application/json' }), ...headers },
+      ...(body === undefined ? {} : { payload: isText ? body : JSON.stringify(body) }),
+    });
+    const type = String(response.headers['content-type'] ?? '');
+    return {
+      status: response.statusCode,
+      headers: response.headers,
+      body: type.includes('json') && response.body !== '' ? JSON.parse(response.body) : response.body,
+    };
+  }
+}
+
+/** Status, code and the codes of the details of a problem. */
+export const problemOf = (answer: { readonly status: number; readonly body: Problem }) => ({
+  status: answer.status,
+  code: answer.body.code,
+  details: answer.body.details.map((detail) => `${detail.path}: ${detail.code}`),
+});
+
+/** Waits until something is so, looking every 50 ms; fails after ten seconds. */
+export async function eventually<T>(look: () => Promise<T>, isSo: (found: T) => boolean): Promise<T> {
+  const end = Date.now() + 10_000;
+  for (;;) {
+    const found = await look();
+    if (isSo(found)) return found;
+    if (Date.now() > end) throw new Error(`it never came to be: ${JSON.stringify(found)}`);
+    await new Promise((resolve) => setTimeout(resolve, 50));
+  }
+}

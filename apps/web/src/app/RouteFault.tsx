@@ -1,0 +1,18 @@
+import { Button } from '@mantine/core';
+import { useRouteError } from 'react-router';
+import { Notice } from '../shared/Notice.tsx';
+
+/** What a page shows when it fails to load or to draw. */
+export function RouteFault() {
+  const error = useRouteError();
+  return (
+    <main style={{ padding: 40, maxWidth: 620 }}>
+      <Notice tone="fault" title="This page couldn’t be shown">
+        {error instanceof Error ? error.message : 'Something unexpected happened.'} Nothing you kept is lost.
+      </Notice>
+      <Button mt="md" onClick={() => window.location.reload()}>
+        Load again
+      </Button>
+    </main>
+  );
+}

@@ -1,0 +1,87 @@
+import { ActionIcon, Menu, UnstyledButton, useComputedColorScheme, useMantineColorScheme } from '@mantine/core';
+import { IconMoon, IconSun } from '@tabler/icons-react';
+import { useQuery } from '@tanstack/react-query';
+import { Navigate, NavLink, Outlet, useLocation, useNavigate } from 'react-router';
+import { sessionQuery, useSignOut } from '../features/session/queries.ts';
+import { Loaded } from '../shared/Loaded.tsx';
+import classes from './Shell.module.css';
+
+/** The frame around every page of someone signed in: where they are, where they can go, who they are. */
+export function Shell() {
+  const session = useQuery(sessionQuery);
+  const location = useLocation();
+  if (session.data === null) return <Navigate to={`/sign-in?to=${encodeURIComponent(location.pathname)}`} replace />;
+  return (
+    <div className={classes.shell}>
+      <a className={classes.skip} href="#content">
+        Skip to the content
+      </a>
+      <header className={classes.bar}>
+        <NavLink to="/" className={classes.mark ?? ''} aria-label="Ypomet, start">
+          ypomet
+        </NavLink>
+        {session.data && <Places roles={session.data.member.roles} />}
+        <div className={classes.end}>
+          <SchemeSwitch />
+          {session.data && <Me name={session.data.member.name} workspace={session.data.workspace.name} />}
+        </div>
+      </header>
+      <div id="content" className={classes.content} tabIndex={-1}>
+        {session.data ? (
+          <Outlet />
+        ) : (
+          <div className={classes.waiting}>
+            <Loaded query={session}>{() => null}</Loaded>
+          </div>
+        )}
+      </div>
+    </div>
+  );
+}
+
+function Places({ roles }: { readonly roles: readonly string[] }) {
+  const places = roles.includes('analyst')
+    ? [
+        ['/workflows', 'Workflows'],
+        ['/desk', 'Desk'],
+        ['/dispatch', 'Dispatch log'],
+        ['/mailbox', 'Mailbox'],
+      ]
+    : [['/desk', 'Desk']];
+  return (
+    <nav aria-label="Places" className={classes.places}>
+      {places.map(([to = '', name]) => (
+        <NavLink key={to} to={to} className={({ isActive }) => `${classes.place} ${isActive ? classes.here : ''}`}>
+          {name}
+        </NavLink>
+      ))}
+    </nav>
+  );
+}
+
+function SchemeSwitch() {
+  const { setColorScheme } = useMantineColorScheme();
+  const scheme = useComputedColorScheme('light');
+  const other = scheme === 'dark' ? 'light' : 'dark';
+  return (
+    <ActionIcon variant="subtle" color="gray" aria-label={`Use ${other} colours`} onClick={() => setColorScheme(other)}>
+      {scheme === 'dark' ? <IconSun size={17} /> : <IconMoon size={17} />}
+    </ActionIcon>
+  );
+}
+
+function Me({ name, workspace }: { readonly name: string; readonly workspace: string }) {
+  const signOut = useSignOut();
+  const navigate = useNavigate();
+  return (
+    <Menu position="bottom-end" width={220}>
+      <Menu.Target>
+        <UnstyledButton className={classes.me}>{name}</UnstyledButton>
+      </Menu.Target>
+      <Menu.Dropdown>
+        <Menu.Label>{workspace}</Menu.Label>
+        <Menu.Item onClick={() => signOut.mutate(undefined, { onSuccess: () => navigate('/sign-in') })}>Sign out</Menu.Item>
+      </Menu.Dropdown>
+    </Menu>
+  );
+}

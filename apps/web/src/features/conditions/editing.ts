@@ -1,0 +1,85 @@
+import {
+  checkExpression,
+  comparisonsFor,
+  makeScope,
+  OPERANDS,
+  type OutlineClause,
+  type OutlineItem,
+  type OutlineSubject,
+  parseExpression,
+  printExpression,
+  type Scope,
+  TYPES,
+  type Type,
+  typing,
+  writeOutline,
+} from '@ypomet/core';
+import { typeAt } from './wording.ts';
+
+/** A clause in the making has fewer operands than its comparison takes. */
+export function isComplete(item: OutlineItem): boolean {
+  switch (item.kind) {
+    case 'group':
+      return item.of.every(isComplete);
+    case 'rows':
+      return isComplete(item.where);
+    case 'text':
+      return true;
+    case 'clause': {
+      const wanted = OPERANDS[item.comparison];
+      return wanted === null ? item.values.length > 0 : item.values.length === wanted;
+    }
+    default:
+      return item satisfies never;
+  }
+}
+
+/** The text of an outline once it is complete and means something in the scope; else what is wrong. */
+export function textOf(item: OutlineItem, scope: Scope): { readonly text: string } | { readonly open: 'incomplete' | 'faulty' } {
+  if (!isComplete(item)) return { open: 'incomplete' };
+  const text = printExpression(writeOutline(item));
+  const parsed = parseExpression(text);
+  return parsed.ok && checkExpression(parsed.value, scope, TYPES.boolean).diagnostics.length === 0
+    ? { text }
+    : { open: 'faulty' };
+}
+
+export function typeOfSubject(subject: OutlineSubject, scope: Scope): Type | null {
+  return subject.kind === 'field' ? typeAt(scope, subject.path) : TYPES.number;
+}
+
+export const subjectValue = (subject: OutlineSubject): string =>
+  subject.kind === 'field'
+    ? `field:${subject.path.join('.')}`
+    : subject.kind === 'count'
+      ? `count:${subject.table.join('.')}`
+      : `total:${[...subject.table, subject.column].join('.')}`;
+
+/** A new item for what was picked, with the likeliest comparison and no operands yet. */
+export function itemFor(picked: string, scope: Scope): OutlineItem {
+  const [kind = '', rest = ''] = picked.split(':');
+  const path = rest.split('.');
+  if (kind === 'some' || kind === 'every')
+    return { kind: 'rows', which: kind, item: freeName(scope), table: path, where: { kind: 'group', which: 'all', of: [] } };
+  const subject: OutlineSubject =
+    kind === 'count'
+      ? { kind: 'count', table: path, where: null }
+      : kind === 'total'
+        ? { kind: 'total', table: path.slice(0, -1), column: path.at(-1) ?? '' }
+        : { kind: 'field', path };
+  return clauseFor(subject, scope);
+}
+
+export function clauseFor(subject: OutlineSubject, scope: Scope): OutlineClause {
+  const type = typeOfSubject(subject, scope);
+  return { kind: 'clause', subject, comparison: (type && comparisonsFor(type)[0]) ?? 'is-filled', values: [] };
+}
+
+const freeName = (scope: Scope): string => ['o', 'row1', 'row2', 'row3'].find((name) => !scope.entries.has(name)) ?? 'each';
+
+/** The scope inside "any row where": the item's name is known too. Only for types and pickers; nothing is evaluated in it. */
+export function scopeWithin(scope: Scope, item: string, table: readonly string[]): Scope {
+  const list = typeAt(scope, table);
+  const row = list?.kind === 'list' ? list.of : typing(TYPES.any, true);
+  return { entries: new Map([...scope.entries, ...makeScope({ [item]: row }).entries]) };
+}

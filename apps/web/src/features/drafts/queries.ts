@@ -1,0 +1,26 @@
+import { queryOptions } from '@tanstack/react-query';
+import { callApi } from '../../shared/api.ts';
+
+export const workflowsQuery = queryOptions({ queryKey: ['workflows'], queryFn: () => callApi('workflows') });
+export const draftQuery = (key: string) =>
+  queryOptions({
+    queryKey: ['draft', key],
+    queryFn: () => callApi('draft', { params: { key } }),
+    staleTime: 0,
+    gcTime: 0,
+    refetchOnWindowFocus: false,
+  });
+export const versionsQuery = (key: string) =>
+  queryOptions({ queryKey: ['versions', key], queryFn: () => callApi('versions', { params: { key } }) });
+
+/** Reads a definition file in: a new workflow, or a new draft of the one with its key. */
+export async function importDefinition(file: File): Promise<{ key: string; isNew: boolean }> {
+  const definition = JSON.parse(await file.text()) as { key?: string };
+  const existing = (await callApi('workflows')).find((workflow) => workflow.key === definition.key);
+  if (!existing) {
+    const created = await callApi('createWorkflow', { body: definition as never });
+    return { key: created.definition.key, isNew: true };
+  }
+  await callApi('replaceDraft', { params: { key: existing.key }, revision: existing.draftRevision, body: definition as never });
+  return { key: existing.key, isNew: false };
+}

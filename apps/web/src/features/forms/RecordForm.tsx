@@ -1,0 +1,143 @@
+import {
+  type CompiledField,
+  decidedOf,
+  effectiveValueOf,
+  type Form,
+  formatValue,
+  isEnterable,
+  type Json,
+  type Style,
+  type WorkflowRecord,
+} from '@ypomet/core';
+import { memo, type ReactNode } from 'react';
+import { FieldInput } from './FieldInput.tsx';
+import classes from './RecordForm.module.css';
+import { RowsInput } from './RowsInput.tsx';
+import { type Entered, presentJson } from './use-form-state.ts';
+
+/** What is wrong, by field key; `rows` by "row/subField". */
+export type FormIssues = ReadonlyMap<
+  string,
+  { readonly messages: readonly string[]; readonly rows: ReadonlyMap<string, string> }
+>;
+
+type Props = {
+  readonly form: Form;
+  readonly record: WorkflowRecord;
+  readonly entered: Entered;
+  readonly unreadable: ReadonlyMap<string, string>;
+  readonly issues: FormIssues;
+  readonly style: Style;
+  readonly isOpen: boolean;
+  readonly onEnter: (key: string, value: Json) => void;
+  /** A remark under a field: why it is treated so. */
+  readonly remark?: (of: CompiledField) => ReactNode;
+};
+
+/** A stage's form: sections of fields, each as the stage and the answers so far treat it. */
+export function RecordForm(props: Props) {
+  const { form } = props;
+  const { definition } = form.forms;
+  return (
+    <div className={classes.form}>
+      {definition.sections.map((section) => {
+        const fields = form.forms.fields.filter(
+          (of) => of.field.section === section.key && decidedOf(form, of).treatment !== 'hidden',
+        );
+        if (fields.length === 0) return null;
+        return (
+          <fieldset key={section.key} className={classes.section}>
+            <legend>{section.name}</legend>
+            {fields.map((of) => (
+              <FieldRow key={of.field.key} of={of} {...props} />
+            ))}
+          </fieldset>
+        );
+      })}
+    </div>
+  );
+}
+
+const WIDE = new Set(['table', 'long-text', 'note', 'multi-choice']);
+
+const FieldRow = memo(function FieldRow({
+  of,
+  form,
+  record,
+  entered,
+  unreadable,
+  issues,
+  style,
+  isOpen,
+  onEnter,
+  remark,
+}: Props & { readonly of: CompiledField }) {
+  const { field } = of;
+  const { treatment, by } = decidedOf(form, of);
+  const canEnter = isOpen && isEnterable(treatment);
+  const found = issues.get(field.key);
+  const error = unreadable.get(field.key) ?? found?.messages.join(' ') ?? null;
+  const note = remark?.(of) ?? null;
+  const id = `field-${field.key}`;
+  const describedBy = [field.help && canEnter ? `${id}-help` : null, error ? `${id}-error` : null]
+    .filter((part) => part !== null)
+    .join(' ');
+  return (
+    <div
+      className={classes.field}
+      data-wide={WIDE.has(field.type) || undefined}
+      data-adjusted={(by !== null && canEnter) || undefined}
+      data-field={field.key}
+      data-treatment={treatment}
+    >
+      {field.type === 'note' ? (
+        <p className={classes.note}>{field.text}</p>
+      ) : (
+        <>
+          <label className={classes.label} htmlFor={id} id={`${id}-label`}>
+            {field.name}{' '}
+            {canEnter && treatment !== 'optional' && (
+              <span data-treatment={treatment}>{treatment === 'required' ? 'required' : 'worth having'}</span>
+            )}
+          </label>
+          {field.type === 'table' ? (
+            <RowsInput
+              id={id}
+              of={of}
+              form={form}
+              value={presentJson(record, entered, field.key)}
+              isOpen={canEnter}
+              issues={found?.rows ?? new Map()}
+              style={style}
+              onEnter={(value) => onEnter(field.key, value)}
+            />
+          ) : canEnter ? (
+            <FieldInput
+              id={id}
+              field={field}
+              value={presentJson(record, entered, field.key)}
+              hasError={error !== null}
+              describedBy={describedBy}
+              onEnter={(value) => onEnter(field.key, value)}
+            />
+          ) : (
+            <output id={id} className={classes.fixed} aria-labelledby={`${id}-label`}>
+              {formatValue(effectiveValueOf(form, of), field, style) || <span className={classes.empty}>not given</span>}
+            </output>
+          )}
+          {field.help && canEnter && (
+            <p id={`${id}-help`} className={classes.help}>
+              {field.help}
+            </p>
+          )}
+          {note}
+          {error && (
+            <p id={`${id}-error`} className={classes.error}>
+              {error}
+            </p>
+          )}
+        </>
+      )}
+    </div>
+  );
+});

@@ -1,0 +1,126 @@
+import { ActionIcon, Button } from '@mantine/core';
+import { IconX } from '@tabler/icons-react';
+import {
+  type CompiledField,
+  type ContextValue,
+  effectiveValueOf,
+  type Form,
+  formatValue,
+  isEnterable,
+  isList,
+  type Json,
+  type Style,
+} from '@ypomet/core';
+import { FieldInput } from './FieldInput.tsx';
+import classes from './RowsInput.module.css';
+
+type RowJson = { readonly id: string; readonly values: Readonly<Record<string, Json>> };
+
+type Props = {
+  readonly id: string;
+  readonly of: CompiledField;
+  readonly form: Form;
+  readonly value: Json;
+  readonly isOpen: boolean;
+  /** By "row/subField". */
+  readonly issues: ReadonlyMap<string, string>;
+  readonly style: Style;
+  readonly onEnter: (value: Json) => void;
+};
+
+const toRows = (value: Json): readonly RowJson[] => (Array.isArray(value) ? (value as readonly RowJson[]) : []);
+
+/** A table field: a row for each entry, every cell treated for its own row. */
+export function RowsInput({ id, of, form, value, isOpen, issues, style, onEnter }: Props) {
+  const rows = toRows(value);
+  const effective = effectiveValueOf(form, of);
+  const values = new Map((isList(effective) ? (effective as readonly ContextValue[]) : []).map((row) => [row.id, row]));
+  const treatmentOf = (row: string, index: number) => form.rows.get(of.slot)?.get(row)?.[index]?.treatment ?? 'hidden';
+  const planned = new Map(
+    form.stageForm.steps.flatMap((step) =>
+      step.kind === 'field' && step.of === of ? step.rows.map((row) => [row.of.index, row.placement] as const) : [],
+    ),
+  );
+  const columns = of.subFields.filter((sub) =>
+    rows.length === 0
+      ? planned.get(sub.index)?.planned !== 'hidden'
+      : rows.some((row) => treatmentOf(row.id, sub.index) !== 'hidden'),
+  );
+  const change = (rowId: string, key: string, entered: Json): void =>
+    onEnter(rows.map((row) => (row.id === rowId ? { ...row, values: { ...row.values, [key]: entered } } : row)));
+  const add = (): void => onEnter([...rows, { id: crypto.randomUUID().slice(0, 8), values: {} }]);
+  return (
+    <div className={classes.frame} id={id}>
+      <table className={classes.table} aria-labelledby={`${id}-label`}>
+        <thead>
+          <tr>
+            {columns.map(({ field }) => (
+              <th key={field.key} scope="col" data-numeric={field.type === 'money' || field.type === 'number' || undefined}>
+                {field.name}
+              </th>
+            ))}
+            {isOpen && <th aria-label="Remove" className={classes.end} />}
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((row, position) => (
+            <tr key={row.id}>
+              {columns.map((sub) => {
+                const { field } = sub;
+                const treatment = treatmentOf(row.id, sub.index);
+                const issue = issues.get(`${row.id}/${field.key}`);
+                const canEnter = isOpen && isEnterable(treatment);
+                const label = `${field.name}, row ${position + 1}${treatment === 'required' ? ', required' : ''}`;
+                return (
+                  <td key={field.key} data-numeric={field.type === 'money' || field.type === 'number' || undefined}>
+                    {treatment === 'hidden' ? (
+                      <span className={classes.hidden} title="Not asked for this row">
+                        –
+                      </span>
+                    ) : canEnter ? (
+                      <FieldInput
+                        id={`${id}-${row.id}-${field.key}`}
+                        field={field}
+                        label={label}
+                        value={row.values[field.key] ?? null}
+                        hasError={issue !== undefined}
+                        onEnter={(entered) => change(row.id, field.key, entered)}
+                      />
+                    ) : (
+                      formatValue(values.get(row.id)?.entries[field.key] ?? null, field, style)
+                    )}
+                    {issue && <p className={classes.issue}>{issue}</p>}
+                  </td>
+                );
+              })}
+              {isOpen && (
+                <td className={classes.end}>
+                  <ActionIcon
+                    variant="subtle"
+                    color="gray"
+                    aria-label={`Remove row ${position + 1}`}
+                    onClick={() => onEnter(rows.filter((own) => own.id !== row.id))}
+                  >
+                    <IconX size={15} />
+                  </ActionIcon>
+                </td>
+              )}
+            </tr>
+          ))}
+          {rows.length === 0 && (
+            <tr>
+              <td colSpan={columns.length + 1} className={classes.none}>
+                No rows yet
+              </td>
+            </tr>
+          )}
+        </tbody>
+      </table>
+      {isOpen && (
+        <Button variant="subtle" size="compact-sm" m={6} onClick={add}>
+          Add a row
+        </Button>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,82 @@
+import { infiniteQueryOptions, queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
+import type { BodyInput, ResponseOf } from '@ypomet/contract';
+import { callApi } from '../../shared/api.ts';
+
+const nextPage = (page: { next: string | null }): string | undefined => page.next ?? undefined;
+
+export const deskQuery = infiniteQueryOptions({
+  queryKey: ['desk'],
+  queryFn: ({ pageParam }) => callApi('desk', { query: pageParam ? { after: pageParam } : {} }),
+  initialPageParam: undefined as string | undefined,
+  getNextPageParam: nextPage,
+  refetchInterval: 20_000,
+});
+
+export const submittedQuery = infiniteQueryOptions({
+  queryKey: ['submitted'],
+  queryFn: ({ pageParam }) => callApi('submitted', { query: pageParam ? { after: pageParam } : {} }),
+  initialPageParam: undefined as string | undefined,
+  getNextPageParam: nextPage,
+});
+
+export const intakesQuery = queryOptions({ queryKey: ['intakes'], queryFn: () => callApi('intakes') });
+
+export const recordQuery = (id: string) =>
+  queryOptions({ queryKey: ['record', id], queryFn: () => callApi('record', { params: { id } }), refetchOnWindowFocus: false });
+
+export const intakeQuery = (key: string, stage: string) =>
+  queryOptions({
+    queryKey: ['intake', key, stage],
+    queryFn: () => callApi('intake', { params: { key, stage }, body: { values: {} } }),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 0,
+  });
+
+export type Values = NonNullable<BodyInput<'recordForm'>['values']>;
+
+/** Asks the server for a form again, with what was entered so far. */
+export const askRecordForm = (id: string, values: Values) => callApi('recordForm', { params: { id }, body: { values } });
+export const askIntakeForm = async (key: string, stage: string, values: Values) =>
+  (await callApi('intake', { params: { key, stage }, body: { values } })).form;
+
+/** Hands a record on. The key makes a repeat (a double click, a lost answer) act once. */
+export function useHandOn(id: string) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: ({
+      handOff,
+      values,
+      revision,
+      idempotencyKey,
+    }: {
+      handOff: string;
+      values: Values;
+      revision: number;
+      idempotencyKey: string;
+    }) => callApi('handOn', { params: { id }, body: { handOff, values }, revision, idempotencyKey }),
+    onSuccess: () => forgetLists(client),
+  });
+}
+
+export function useBegin(key: string) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: ({
+      stage,
+      handOff,
+      values,
+      idempotencyKey,
+    }: {
+      stage: string;
+      handOff: string;
+      values: Values;
+      idempotencyKey: string;
+    }): Promise<ResponseOf<'begin'>> => callApi('begin', { params: { key }, body: { stage, handOff, values }, idempotencyKey }),
+    onSuccess: () => forgetLists(client),
+  });
+}
+
+function forgetLists(client: ReturnType<typeof useQueryClient>): void {
+  for (const queryKey of [['desk'], ['submitted'], ['deliveries'], ['mailbox'], ['workflows']])
+    void client.invalidateQueries({ queryKey });
+}

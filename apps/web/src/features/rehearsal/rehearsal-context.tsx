@@ -1,0 +1,122 @@
+import {
+  type Actor,
+  collectInput,
+  type Form,
+  type HandedOn,
+  handOn,
+  type Json,
+  type Outside,
+  openRecord,
+  type Result,
+  type WorkflowRecord,
+} from '@ypomet/core';
+import { createContext, type ReactNode, useCallback, useContext, useMemo, useState } from 'react';
+import { useDraft } from '../drafts/draft-context.tsx';
+import { type Entered, evaluateEntered } from '../forms/use-form-state.ts';
+import { useSession } from '../session/queries.ts';
+
+/** The rehearsal: a made-up record tried through the draft, shared by all pages of the designer. */
+export type Rehearsal = {
+  readonly record: WorkflowRecord;
+  readonly entered: Entered;
+  readonly form: Form;
+  readonly unreadable: ReadonlyMap<string, string>;
+  readonly actor: Actor;
+  readonly outside: Outside;
+  /** Stages the record has been at, the present one last. */
+  readonly path: readonly string[];
+  readonly enter: (key: string, value: Json) => void;
+  readonly press: (handOff: string) => Result<HandedOn>;
+  /** What pressing would come to, without pressing. */
+  readonly preview: (handOff: string) => Result<HandedOn>;
+  readonly goTo: (stage: string) => void;
+  readonly startOver: () => void;
+};
+
+const RehearsalContext = createContext<Rehearsal | null>(null);
+
+type State = { readonly record: WorkflowRecord; readonly entered: Entered; readonly path: readonly string[] };
+
+const PERSON = { id: 'rehearsal', name: 'Rehearsal', email: 'rehearsal@example.invalid' };
+
+export function RehearsalProvider({ children }: { readonly children: ReactNode }) {
+  const { compiled } = useDraft();
+  const { workspace } = useSession();
+  const outside = useMemo<Outside>(
+    () => ({ now: Date.now(), zone: workspace.zone, locale: workspace.locale, findRecord: () => null }),
+    [workspace],
+  );
+  // In a rehearsal the analyst plays whoever may act: every role at once.
+  const actor = useMemo<Actor>(
+    () => ({ ...PERSON, roles: compiled.definition.roles.map((role) => role.key) }),
+    [compiled.definition.roles],
+  );
+  const begin = useCallback((): State => {
+    const stage =
+      compiled.definition.stages.find((own) => own.kind === 'intake')?.key ?? compiled.definition.stages[0]?.key ?? '';
+    const isIntake = compiled.stages.get(stage)?.stage.kind === 'intake';
+    const blank = isIntake ? openRecord(compiled, stage, 'rehearsal', null, actor, outside) : null;
+    const now = new Date(outside.now).toISOString();
+    const record: WorkflowRecord = blank ?? {
+      id: 'rehearsal',
+      number: null,
+      workflow: compiled.definition.key,
+      version: null,
+      stage,
+      track: null,
+      values: {},
+      assignee: null,
+      submittedBy: actor.id,
+      createdAt: now,
+      arrivedAt: now,
+      followUps: { open: 0, done: 0 },
+    };
+    return { record: { ...record, number: 'REHEARSAL' }, entered: {}, path: [stage] };
+  }, [compiled, actor, outside]);
+  const [state, setState] = useState<State>(begin);
+  // A stage that an edit took away: begin again rather than stand nowhere.
+  const present = useMemo(() => (compiled.stages.has(state.record.stage) ? state : begin()), [compiled, state, begin]);
+  const { form, unreadable } = useMemo(
+    () => evaluateEntered(compiled, present.record, present.entered, actor, outside),
+    [compiled, present, actor, outside],
+  );
+  const rehearsal = useMemo<Rehearsal>(() => {
+    const preview = (handOff: string): Result<HandedOn> =>
+      handOn(compiled, { ...present.record, assignee: null }, handOff, collectInput(form, present.entered), actor, outside);
+    return {
+      ...present,
+      form,
+      unreadable,
+      actor,
+      outside,
+      enter: (key, value) => setState({ ...present, entered: { ...present.entered, [key]: value } }),
+      preview,
+      press: (handOff) => {
+        const result = preview(handOff);
+        if (result.ok)
+          setState({
+            record: result.value.record,
+            entered: {},
+            path: [...present.path, ...result.value.events.map((event) => event.to)],
+          });
+        return result;
+      },
+      goTo: (stage) => {
+        const values = { ...present.record.values, ...collectInput(form, present.entered) };
+        setState({
+          record: { ...present.record, values, stage, assignee: null },
+          entered: {},
+          path: [...present.path.filter((own) => own !== stage), stage],
+        });
+      },
+      startOver: () => setState(begin()),
+    };
+  }, [present, form, unreadable, compiled, actor, outside, begin]);
+  return <RehearsalContext value={rehearsal}>{children}</RehearsalContext>;
+}
+
+export function useRehearsal(): Rehearsal {
+  const rehearsal = useContext(RehearsalContext);
+  if (!rehearsal) throw new Error('outside a rehearsal');
+  return rehearsal;
+}

@@ -1,0 +1,136 @@
+import { Button, Tooltip } from '@mantine/core';
+import { notifications } from '@mantine/notifications';
+import { useQuery } from '@tanstack/react-query';
+import { type ReactNode, useEffect, useState } from 'react';
+import { Link, Navigate, NavLink, Outlet, useLocation, useNavigate, useParams } from 'react-router';
+import { DraftProvider, useDraft } from '../../features/drafts/draft-context.tsx';
+import { DraftStore } from '../../features/drafts/draft-store.ts';
+import { PublishDialog } from '../../features/drafts/PublishDialog.tsx';
+import { draftQuery } from '../../features/drafts/queries.ts';
+import { RehearsalProvider } from '../../features/rehearsal/rehearsal-context.tsx';
+import { Loaded } from '../../shared/Loaded.tsx';
+import classes from './Designer.module.css';
+
+/** The frame of the designer: which workflow, whether it is kept, and the ways to look at it. */
+export function DesignerLayout() {
+  const { workflow = '' } = useParams();
+  const query = useQuery(draftQuery(workflow));
+  const [store, setStore] = useState<DraftStore | null>(null);
+  useEffect(() => {
+    if (query.data && store?.key !== workflow) {
+      setStore(new DraftStore(workflow, query.data, (message) => notifications.show({ message, color: 'yellow' })));
+    }
+  }, [query.data, workflow, store]);
+  const { pathname } = useLocation();
+  if (/\/workflows\/[^/]+\/?$/.test(pathname)) return <Navigate to={`/workflows/${workflow}/plan`} replace />;
+  if (!store || store.key !== workflow) {
+    return (
+      <div className={classes.waiting}>
+        <Loaded query={query} rows={10}>
+          {() => null}
+        </Loaded>
+      </div>
+    );
+  }
+  return (
+    <DraftProvider key={store.key} store={store}>
+      <RehearsalProvider>
+        <div className={classes.designer}>
+          <Bar />
+          <Keys>
+            <Outlet />
+          </Keys>
+        </div>
+      </RehearsalProvider>
+    </DraftProvider>
+  );
+}
+
+function Bar() {
+  const { store, snapshot, compiled } = useDraft();
+  const { definition, publishedVersion, differs, keep } = snapshot;
+  const [isPublishing, setPublishing] = useState(false);
+  const base = `/workflows/${definition.key}`;
+  const faults = compiled.diagnostics.length;
+  const state = differs ? `Draft of v${(publishedVersion ?? 0) + 1}` : `v${publishedVersion}, unchanged`;
+  return (
+    <header className={classes.bar}>
+      <Link to="/workflows" className={classes.up}>
+        Workflows /
+      </Link>
+      <h1 className={classes.name}>{definition.name}</h1>
+      <span className={classes.state}>{state}</span>
+      {faults > 0 && <span className={classes.faults}>▲ {faults === 1 ? '1 fault' : `${faults} faults`}</span>}
+      <nav aria-label="Views" className={classes.views}>
+        {[
+          ['plan', 'Plan'],
+          ['rehearse', 'Rehearse'],
+          ['versions', 'Versions'],
+        ].map(([to, name]) => (
+          <NavLink key={to} to={`${base}/${to}`} className={({ isActive }) => `${classes.view} ${isActive ? classes.here : ''}`}>
+            {name}
+          </NavLink>
+        ))}
+      </nav>
+      <span className={classes.keep} role="status" data-status={keep.status}>
+        {keep.status === 'kept' ? 'Kept' : keep.status === 'keeping' ? 'Keeping …' : 'Not kept'}
+      </span>
+      {keep.status === 'not-kept' && (
+        <Tooltip label={keep.message}>
+          <Button size="compact-sm" variant="default" onClick={() => store.retry()}>
+            Try again
+          </Button>
+        </Tooltip>
+      )}
+      <Button
+        size="compact-md"
+        variant="default"
+        disabled={!snapshot.canUndo}
+        onClick={() => store.undo()}
+        aria-keyshortcuts="Control+Z"
+      >
+        Undo
+      </Button>
+      <Button
+        size="compact-md"
+        variant="default"
+        disabled={!snapshot.canRedo}
+        onClick={() => store.redo()}
+        aria-keyshortcuts="Control+Shift+Z"
+      >
+        Redo
+      </Button>
+      <Button size="compact-md" disabled={!differs} onClick={() => setPublishing(true)}>
+        Publish
+      </Button>
+      <PublishDialog isOpen={isPublishing} onClose={() => setPublishing(false)} />
+    </header>
+  );
+}
+
+const isTyping = (target: EventTarget | null): boolean =>
+  target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+
+/** Undo, redo, and the way to the rehearsal, from anywhere in the designer. */
+function Keys({ children }: { readonly children: ReactNode }) {
+  const { store, snapshot } = useDraft();
+  const navigate = useNavigate();
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent): void => {
+      const isCommand = event.ctrlKey || event.metaKey;
+      const letter = event.key.toLowerCase();
+      if (isCommand && (letter === 'z' || letter === 'y') && !isTyping(event.target)) {
+        event.preventDefault();
+        if (letter === 'y' || event.shiftKey) store.redo();
+        else store.undo();
+      }
+      if (event.altKey && event.code === 'KeyR') {
+        event.preventDefault();
+        navigate(`/workflows/${snapshot.definition.key}/${window.location.pathname.endsWith('/rehearse') ? 'plan' : 'rehearse'}`);
+      }
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, [store, navigate, snapshot.definition.key]);
+  return children;
+}

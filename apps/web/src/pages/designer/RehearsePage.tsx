@@ -1,0 +1,142 @@
+import { Button } from '@mantine/core';
+import {
+  type CompiledField,
+  describeDiagnostic,
+  explainFields,
+  explainHandOffs,
+  type HandedOn,
+  type Issue,
+  type Result,
+} from '@ypomet/core';
+import { useMemo, useState } from 'react';
+import { useDraft } from '../../features/drafts/draft-context.tsx';
+import { type FormIssues, RecordForm } from '../../features/forms/RecordForm.tsx';
+import { PathStrip } from '../../features/rehearsal/PathStrip.tsx';
+import { useRehearsal } from '../../features/rehearsal/rehearsal-context.tsx';
+import { WhyPanel } from '../../features/rehearsal/WhyPanel.tsx';
+import { useSession } from '../../features/session/queries.ts';
+import { Notice } from '../../shared/Notice.tsx';
+import classes from './RehearsePage.module.css';
+
+/** Who is here: the analyst, trying answers. They want to see the form as the participant will, which way it would go, and why. */
+export function RehearsePage() {
+  const { snapshot, compiled } = useDraft();
+  const rehearsal = useRehearsal();
+  const { workspace } = useSession();
+  const { definition } = snapshot;
+  const { form, record } = rehearsal;
+  const [result, setResult] = useState<{ readonly at: string; readonly name: string; readonly came: Result<HandedOn> } | null>(
+    null,
+  );
+  const handOffs = useMemo(() => explainHandOffs(compiled, form), [compiled, form]);
+  const fields = useMemo(() => explainFields(form), [form]);
+  const stage = compiled.stages.get(record.stage)?.stage;
+  const roles = stage?.roles.map((role) => definition.roles.find((own) => own.key === role)?.name ?? role) ?? [];
+  const refused = result && !result.came.ok && result.at === record.stage ? result.came.diagnostics : [];
+  const press = (key: string, name: string): void => setResult({ at: record.stage, name, came: rehearsal.press(key) });
+  const remark = (of: CompiledField) => {
+    const reason = fields.find((own) => own.field === of.field.key)?.adjustments.find((own) => own.decides);
+    return reason ? (
+      <p className={classes.remark}>
+        {reason.adjustment.treatment} because of “{reason.adjustment.name}”
+      </p>
+    ) : null;
+  };
+  return (
+    <div className={classes.page}>
+      <PathStrip />
+      <section className={classes.form} aria-label="Form">
+        <header className={classes.head}>
+          <div>
+            <h2>{stage?.name}</h2>
+            <p className={classes.soft}>
+              {stage?.kind === 'end'
+                ? 'the record rests here'
+                : `as seen by ${roles.length > 0 ? `the role ${roles.join(', ')}` : 'whoever submits'}`}
+            </p>
+          </div>
+          <Button
+            variant="default"
+            size="compact-md"
+            onClick={() => {
+              rehearsal.startOver();
+              setResult(null);
+            }}
+          >
+            Start over
+          </Button>
+        </header>
+        {result?.came.ok && result.came.value.record.stage === record.stage && (
+          <Notice tone="calm" title={`“${result.name}” led here.`}>
+            {result.came.value.acknowledgement?.text}
+          </Notice>
+        )}
+        <RecordForm
+          form={form}
+          record={record}
+          entered={rehearsal.entered}
+          unreadable={rehearsal.unreadable}
+          issues={toIssues(refused)}
+          style={workspace}
+          isOpen={stage?.kind !== 'end'}
+          onEnter={rehearsal.enter}
+          remark={remark}
+        />
+        <footer className={classes.foot}>
+          {refused.length > 0 && (
+            <Notice tone="fault" title={`“${result?.name}” is refused`}>
+              <ul className={classes.list}>
+                {refused.map((one) => (
+                  <li key={`${one.path}/${one.code}`}>
+                    {('ownMessage' in one && (one as Issue).ownMessage) || describeDiagnostic(one)}
+                  </li>
+                ))}
+              </ul>
+            </Notice>
+          )}
+          <div className={classes.buttons}>
+            {handOffs
+              .filter((handOff) => handOff.offered.truth === true)
+              .map((handOff, index) => (
+                <Button
+                  key={handOff.key}
+                  variant={index === 0 ? 'filled' : 'default'}
+                  onClick={() => press(handOff.key, handOff.name)}
+                >
+                  {handOff.name}
+                </Button>
+              ))}
+            {handOffs[0] && (
+              <span className={classes.soft}>
+                “{handOffs[0].name}”{' '}
+                {handOffs[0].leadsTo ? (
+                  <>
+                    would go to <strong>{compiled.stages.get(handOffs[0].leadsTo)?.stage.name}</strong>
+                  </>
+                ) : (
+                  'has no branch for these values'
+                )}
+              </span>
+            )}
+          </div>
+        </footer>
+      </section>
+      <WhyPanel handOffs={handOffs} fields={fields} />
+    </div>
+  );
+}
+
+function toIssues(
+  diagnostics: readonly (Issue | { readonly path: string; readonly code: `${string}/${string}`; readonly params: object })[],
+): FormIssues {
+  const issues = new Map<string, { messages: string[]; rows: Map<string, string> }>();
+  for (const one of diagnostics) {
+    if (!('field' in one) || one.field === null) continue;
+    const entry = issues.get(one.field) ?? { messages: [], rows: new Map<string, string>() };
+    const message = one.ownMessage ?? describeDiagnostic(one);
+    if (one.row !== null) entry.rows.set(`${one.row}/${one.subField}`, message);
+    else entry.messages.push(message);
+    issues.set(one.field, entry);
+  }
+  return issues;
+}

@@ -1,0 +1,48 @@
+import { useQuery } from '@tanstack/react-query';
+import { useDraft } from '../../features/drafts/draft-context.tsx';
+import { versionsQuery } from '../../features/drafts/queries.ts';
+import { useSession } from '../../features/session/queries.ts';
+import { formatInstant } from '../../shared/instants.ts';
+import { Loaded } from '../../shared/Loaded.tsx';
+import classes from './Versions.module.css';
+
+/** Who is here: the analyst, asking what is in force, since when, and what still runs on older versions. */
+export function VersionsPage() {
+  const { snapshot } = useDraft();
+  const { workspace } = useSession();
+  const query = useQuery(versionsQuery(snapshot.definition.key));
+  return (
+    <main className={classes.page}>
+      <h2>Published versions</h2>
+      <Loaded query={query}>
+        {(versions) =>
+          versions.length === 0 ? (
+            <p className={classes.soft}>
+              Nothing is published yet. “Publish” makes the first version; until then no record can begin.
+            </p>
+          ) : (
+            <ol className={classes.list}>
+              {versions.map((version, index) => (
+                <li key={version.number} className={classes.version}>
+                  <strong>Version {version.number}</strong>
+                  <span>{index === 0 ? 'in force' : 'superseded'}</span>
+                  <span className={classes.soft}>
+                    {formatInstant(version.publishedAt, workspace.zone)}, {version.publishedBy}
+                  </span>
+                  <span>{version.recordsOpen === 1 ? '1 record under way' : `${version.recordsOpen} records under way`}</span>
+                </li>
+              ))}
+            </ol>
+          )
+        }
+      </Loaded>
+      <h2>As a file</h2>
+      <p>
+        <a href={`/api/workflows/${snapshot.definition.key}/definition.json`} download>
+          Save the draft as a definition file
+        </a>{' '}
+        <span className={classes.soft}>(ypomet.workflow/1; its JSON Schema is at /api/schemas/workflow.json)</span>
+      </p>
+    </main>
+  );
+}

@@ -1,0 +1,49 @@
+import { useQuery } from '@tanstack/react-query';
+import type { HandOffResponse, IntakeDocument } from '@ypomet/contract';
+import { useState } from 'react';
+import { useParams } from 'react-router';
+import { ParticipantForm } from '../../features/forms/ParticipantForm.tsx';
+import { askIntakeForm, intakeQuery, useBegin } from '../../features/records/queries.ts';
+import { useRequestKey } from '../../features/records/use-request-key.ts';
+import { Loaded } from '../../shared/Loaded.tsx';
+import { Acknowledgement } from './Acknowledgement.tsx';
+import classes from './RecordPage.module.css';
+
+/** Who is here: somebody who submits. They want to know what is asked, and to be done with it. */
+export function BeginPage() {
+  const { workflow = '', stage = '' } = useParams();
+  const query = useQuery(intakeQuery(workflow, stage));
+  const [done, setDone] = useState<HandOffResponse | null>(null);
+  if (done) return <Acknowledgement done={done} />;
+  return (
+    <main className={classes.page}>
+      <Loaded query={query} rows={8}>
+        {(intake) => <IntakeView intake={intake} onDone={setDone} />}
+      </Loaded>
+    </main>
+  );
+}
+
+function IntakeView({ intake, onDone }: { readonly intake: IntakeDocument; readonly onDone: (done: HandOffResponse) => void }) {
+  const begin = useBegin(intake.workflow);
+  const keyFor = useRequestKey();
+  return (
+    <div className={classes.main}>
+      <header className={classes.head}>
+        <h1>{intake.form.definition.name}</h1>
+        <p className={classes.soft}>{intake.record.stageName}</p>
+      </header>
+      <ParticipantForm
+        header={intake.record}
+        document={intake.form}
+        mayAct
+        isSending={begin.isPending}
+        problem={begin.error}
+        onAsk={(values) => askIntakeForm(intake.workflow, intake.stage, values)}
+        onHandOn={(handOff, values) =>
+          begin.mutate({ stage: intake.stage, handOff, values, idempotencyKey: keyFor(handOff, values) }, { onSuccess: onDone })
+        }
+      />
+    </div>
+  );
+}

@@ -1,0 +1,105 @@
+import { Button } from '@mantine/core';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import type { HandOffResponse, RecordDocument } from '@ypomet/contract';
+import { useState } from 'react';
+import { Link, useParams } from 'react-router';
+import { ParticipantForm } from '../../features/forms/ParticipantForm.tsx';
+import { askRecordForm, recordQuery, useHandOn, type Values } from '../../features/records/queries.ts';
+import { useRequestKey } from '../../features/records/use-request-key.ts';
+import { useSession } from '../../features/session/queries.ts';
+import { ApiProblem } from '../../shared/api.ts';
+import { formatInstant } from '../../shared/instants.ts';
+import { Loaded } from '../../shared/Loaded.tsx';
+import { Notice } from '../../shared/Notice.tsx';
+import { Acknowledgement } from './Acknowledgement.tsx';
+import classes from './RecordPage.module.css';
+
+/** Who is here: a participant with a record. First they want to see what it is and what is asked of them; then to hand it on. */
+export function RecordPage() {
+  const { id = '' } = useParams();
+  const query = useQuery(recordQuery(id));
+  const [done, setDone] = useState<HandOffResponse | null>(null);
+  if (done) return <Acknowledgement done={done} />;
+  return (
+    <main className={classes.page}>
+      <Loaded query={query} rows={8}>
+        {(document) => <RecordView document={document} onDone={setDone} />}
+      </Loaded>
+    </main>
+  );
+}
+
+function RecordView({
+  document,
+  onDone,
+}: {
+  readonly document: RecordDocument;
+  readonly onDone: (done: HandOffResponse) => void;
+}) {
+  const { record, form, mayAct, history } = document;
+  const { workspace } = useSession();
+  const handOn = useHandOn(record.id);
+  const client = useQueryClient();
+  const keyFor = useRequestKey();
+  const isStale = handOn.error instanceof ApiProblem && handOn.error.problem.code === 'revision/stale';
+  const send = (handOff: string, values: Values): void =>
+    handOn.mutate(
+      { handOff, values, revision: record.revision, idempotencyKey: keyFor(record.revision, handOff, values) },
+      { onSuccess: onDone },
+    );
+  return (
+    <>
+      <div className={classes.main}>
+        <header className={classes.head}>
+          <p className={`${classes.number} mono`}>{record.number}</p>
+          <h1>{record.stageName}</h1>
+          <p className={classes.soft}>
+            {record.workflowName} · arrived {formatInstant(record.arrivedAt, workspace.zone)}
+          </p>
+        </header>
+        {!mayAct && (
+          <Notice tone="calm">
+            You can read this record. {record.stageKind === 'end' ? 'It is finished.' : 'Others have it now.'}
+          </Notice>
+        )}
+        {isStale && (
+          <Notice tone="caution" title="Somebody changed this record while you had it open">
+            What you entered is still here.{' '}
+            <Button
+              variant="subtle"
+              size="compact-sm"
+              onClick={() => {
+                handOn.reset();
+                void client.invalidateQueries(recordQuery(record.id));
+              }}
+            >
+              Load the present state
+            </Button>
+          </Notice>
+        )}
+        <ParticipantForm
+          key={record.stage}
+          header={record}
+          document={form}
+          mayAct={mayAct}
+          isSending={handOn.isPending}
+          problem={isStale ? null : handOn.error}
+          onAsk={(values) => askRecordForm(record.id, values)}
+          onHandOn={send}
+        />
+      </div>
+      <aside className={classes.aside} aria-label="History">
+        <h2>So far</h2>
+        <ol className={classes.history}>
+          {history.map((entry) => (
+            <li key={entry.id}>
+              {entry.sentence}
+              <span className={classes.soft}>{formatInstant(entry.at, workspace.zone)}</span>
+            </li>
+          ))}
+        </ol>
+        <Link to="/desk">Back to the desk</Link>
+      </aside>
+    </>
+  );
+}

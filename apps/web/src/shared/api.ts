@@ -1,0 +1,62 @@
+import type { BodyInput, ParamsOf, Problem, QueryOf, ResponseOf, RouteName } from '@ypomet/contract';
+import { OPERATIONS } from '@ypomet/contract/operations';
+
+/** A refusal of the server, as problem details. */
+export class ApiProblem extends Error {
+  constructor(readonly problem: Problem) {
+    super(problem.title);
+  }
+}
+
+/** The server could not be reached. */
+export class Unreachable extends Error {
+  constructor() {
+    super('The server can’t be reached. What you entered is still here; try again in a moment.');
+  }
+}
+
+export type CallOptions<N extends RouteName> = {
+  readonly params?: ParamsOf<N>;
+  readonly query?: Partial<QueryOf<N> & object>;
+  readonly body?: BodyInput<N>;
+  readonly revision?: number;
+  readonly idempotencyKey?: string;
+  readonly signal?: AbortSignal;
+};
+
+/** Calls an operation of the contract. Rejects with {@link ApiProblem} or {@link Unreachable}. */
+export async function callApi<N extends RouteName>(name: N, options: CallOptions<N> = {}): Promise<ResponseOf<N>> {
+  const { method, path } = OPERATIONS[name];
+  const params = (options.params ?? {}) as Record<string, string | number>;
+  const address = path.replace(/:(\w+)/g, (_, key: string) => encodeURIComponent(String(params[key] ?? '')));
+  const query = new URLSearchParams(
+    Object.entries((options.query ?? {}) as Record<string, string>).filter(([, value]) => value !== undefined),
+  );
+  const response = await send(`${address}${query.size > 0 ? `?${query}` : ''}`, {
+    method,
+    headers: {
+      accept: 'application/json',
+      ...(options.body === undefined ? {} : { 'content-type': 'application/json' }),
+      ...(options.revision === undefined ? {} : { 'if-match': `"${options.revision}"` }),
+      ...(options.idempotencyKey ? { 'idempotency-key': options.idempotencyKey } : {}),
+    },
+    body: options.body === undefined ? null : JSON.stringify(options.body),
+    signal: options.signal ?? null,
+  });
+  if (response.status === 204) return null as ResponseOf<N>;
+  const isJson = /json/.test(response.headers.get('content-type') ?? '');
+  if (!response.ok) {
+    if (!isJson) throw new Unreachable();
+    throw new ApiProblem((await response.json()) as Problem);
+  }
+  return (await response.json()) as ResponseOf<N>;
+}
+
+async function send(address: string, init: RequestInit): Promise<Response> {
+  try {
+    return await fetch(address, init);
+  } catch (error) {
+    if (error instanceof DOMException && error.name === 'AbortError') throw error;
+    throw new Unreachable();
+  }
+}

@@ -1,0 +1,252 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, type Page, test } from '@playwright/test';
+import { RunningServer } from './running-server.ts';
+
+let server: RunningServer;
+
+test.beforeAll(async () => {
+  server = await RunningServer.make();
+});
+test.afterAll(() => server.stop());
+
+const person = {
+  analyst: 'Ines Halvard',
+  registrar: 'Rufus Okonjo',
+  borrower: 'Beryl Quist',
+  conservator: 'Carla Wendt',
+} as const;
+
+async function signInAs(page: Page, who: keyof typeof person): Promise<void> {
+  await page.context().clearCookies();
+  await page.goto(`${server.base}/sign-in`);
+  await page.getByRole('button', { name: new RegExp(person[who]) }).click();
+  await expect(page.getByRole('button', { name: person[who] })).toBeVisible();
+}
+
+/** Opens a Mantine select by its accessible name and picks an option. */
+async function pick(page: Page, scope: ReturnType<Page['locator']>, name: string, option: string): Promise<void> {
+  await scope.getByRole('combobox', { name }).or(scope.getByRole('textbox', { name })).last().click();
+  await page.getByRole('option', { name: option, exact: true }).click();
+}
+
+async function expectAccessible(page: Page): Promise<void> {
+  const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze();
+  expect(violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.target.join(' ')).join(', ')}`)).toEqual([]);
+}
+
+async function fillRequest(page: Page): Promise<void> {
+  await page.getByLabel('Borrower', { exact: false }).first().fill('Hollen Street Gallery');
+  await page.locator('#field-borrowerEmail').fill('beryl@hollenstreet.invalid');
+  await page.locator('#field-kind').click();
+  await page.getByRole('option', { name: 'Exhibition' }).click();
+  await page.locator('#field-venue').click();
+  await page.getByRole('option', { name: 'Overseas' }).click();
+  await page.locator('#field-fromDate').fill('2027-03-12');
+  await page.locator('#field-toDate').fill('2027-06-11');
+  const objects = [
+    ['Harbour study, 1911', 'Paper', '4000'],
+    ['Storm lantern', 'Glass', '900'],
+    ['Tide clock', 'Metal', '2100.50'],
+  ] as const;
+  for (const [index, [title, material, value]] of objects.entries()) {
+    await page.getByRole('button', { name: 'Add a row' }).click();
+    const row = index + 1;
+    await page.getByLabel(new RegExp(`^Title, row ${row}`)).fill(title);
+    await page
+      .getByLabel(new RegExp(`^Material, row ${row}`))
+      .first()
+      .click();
+    await page.getByRole('option', { name: material }).click();
+    await page.getByLabel(new RegExp(`^Insured value, row ${row}`)).fill(value);
+  }
+  // Overseas asks for climate control: an adjustment makes it required.
+  await expect(page.locator('[data-field="climateControl"]')).toHaveAttribute('data-treatment', 'required');
+  await page.locator('[data-field="climateControl"]').getByText('Yes', { exact: true }).click();
+}
+
+test('an analyst changes a condition, publishes, and a real record takes the other path', async ({ page }) => {
+  await test.step('the sign-in page lists the people of the demo', async () => {
+    await page.goto(server.base);
+    await expect(page.getByRole('region', { name: 'People of the demo' })).toContainText('Analyst: designs the workflows');
+    await expectAccessible(page);
+  });
+
+  await test.step('the plan: one key sets a cell', async () => {
+    await signInAs(page, 'analyst');
+    await page.getByRole('link', { name: /Object loan/ }).click();
+    await expect(page.getByRole('grid', { name: 'Field plan' })).toBeVisible();
+    const column = await page.getByText('Registrar check', { exact: true }).first().boundingBox();
+    const cell = page.getByRole('gridcell', { name: 'Care notes at Conservation review: optional' });
+    await cell.click();
+    await page.keyboard.press('r');
+    await expect(page.getByRole('gridcell', { name: 'Care notes at Conservation review: required' })).toBeFocused();
+    await page.keyboard.press('ArrowLeft');
+    const left = page.getByRole('gridcell', { name: /Care notes at Registrar check/ });
+    await expect(left).toBeFocused();
+    const box = await left.boundingBox();
+    expect(Math.abs((column?.x ?? 0) + (column?.width ?? 0) / 2 - ((box?.x ?? 0) + (box?.width ?? 0) / 2))).toBeLessThan(2);
+    await expect(page.getByRole('status').getByText('Kept', { exact: true })).toBeVisible();
+    await expectAccessible(page);
+  });
+
+  await test.step('the branch’s condition becomes groups within groups', async () => {
+    const inspector = page.getByRole('complementary', { name: 'Inspector' });
+    await inspector.getByRole('button', { name: '← Hand-offs and adjustments' }).click();
+    await inspector.getByRole('button', { name: 'Conservation review' }).click();
+    await expect(inspector.getByText('Second of three branches')).toBeVisible();
+    // total value > 50000 goes into an "any of" group with the venue, beside which "any fragile" is a clause of its own.
+    await inspector.getByRole('button', { name: 'More about this clause' }).click();
+    await page.getByRole('menuitem', { name: 'Put into an “any of” group' }).click();
+    const any = inspector.getByRole('group', { name: 'any of' });
+    await any.getByRole('button', { name: '+ clause' }).click();
+    await pick(page, any, 'Field', 'Venue country');
+    await pick(page, any, 'Comparison', 'is not');
+    await pick(page, any, 'Value', 'Home');
+    const all = inspector.getByRole('group', { name: 'all of' });
+    await all.getByRole('button', { name: '+ clause' }).last().click();
+    await pick(page, all, 'Field', 'Any fragile');
+    await pick(page, all, 'Value', 'yes');
+    await expect(inspector).toContainText('(Total value is above 50000 or Venue country is not Home) and Any fragile is yes');
+    await inspector.getByRole('button', { name: 'as text' }).click();
+    await expect(inspector.getByRole('textbox', { name: 'Condition as text' })).toHaveValue(
+      '(totalValue > 50000 or venue != "home") and anyFragile = true',
+    );
+    await expectAccessible(page);
+  });
+
+  await test.step('a half-written condition is refused with its place, and not kept', async () => {
+    const inspector = page.getByRole('complementary', { name: 'Inspector' });
+    const text = inspector.getByRole('textbox', { name: 'Condition as text' });
+    await text.fill('(totalValu > 50000 or venue != "home") and anyFragile = true');
+    await expect(inspector).toContainText('Did you mean “totalValue”?');
+    await text.fill('(totalValue > 50000 or venue != "home") and anyFragile = true');
+    await expect(page.getByRole('status').getByText('Kept', { exact: true })).toBeVisible();
+  });
+
+  await test.step('rehearsing shows which branch would be taken, clause by clause', async () => {
+    await page.keyboard.press('Alt+r');
+    await expect(page.getByRole('heading', { name: 'Why' })).toBeVisible();
+    await fillRequest(page);
+    await expectAccessible(page);
+    await page.getByRole('button', { name: 'Submit request' }).click();
+    await expect(page.getByRole('heading', { name: 'Registrar check' })).toBeVisible();
+    const why = page.getByRole('region', { name: 'Why' });
+    await expect(why).toContainText('Conservation review is taken');
+    await expect(why).toContainText('(totalValue 7000.5 > 50000 or venue overseas != "home") and anyFragile true = true');
+    await expect(why).toContainText('Lux limit required, was optional: adjustment “Light-sensitive works” holds');
+    await expect(page.getByText('“Accept” would go to Conservation review')).toBeVisible();
+  });
+
+  await test.step('publishing makes version 2', async () => {
+    await page.getByRole('button', { name: 'Publish' }).click();
+    await page.getByRole('button', { name: 'Publish version 2' }).click();
+    await page.getByRole('link', { name: 'Versions' }).click();
+    await expect(page.getByRole('listitem').filter({ hasText: 'Version 2' })).toContainText('in force');
+  });
+
+  let number = '';
+  await test.step('a borrower submits a request and reads the acknowledgement', async () => {
+    await signInAs(page, 'borrower');
+    await page.getByRole('link', { name: /^Object loan Ask to borrow/ }).click();
+    await expect(page.getByText('Anybody')).toHaveCount(0);
+    await page.getByRole('button', { name: 'Submit request' }).click();
+    await expect(page.getByRole('alert')).toContainText('Borrower is required.');
+    await fillRequest(page);
+    await expectAccessible(page);
+    await page.getByRole('button', { name: 'Submit request' }).dblclick();
+    const thanks = page.getByRole('heading', { name: /Thank you, Hollen Street Gallery/ });
+    await expect(thanks).toBeVisible();
+    number = /L-\d{4}-\d{4}/.exec((await thanks.textContent()) ?? '')?.[0] ?? '';
+    expect(number).toBe(`L-${new Date().getUTCFullYear()}-0005`);
+  });
+
+  await test.step('the registrar is refused until the adjusted field is filled in, then accepts', async () => {
+    await signInAs(page, 'registrar');
+    await page.goto(`${server.base}/desk`);
+    await page.getByRole('link', { name: new RegExp(number) }).click();
+    await expect(page.locator('[data-field="luxLimit"]')).toContainText('required');
+    await expectAccessible(page);
+    await page.getByRole('button', { name: 'Accept' }).click();
+    await expect(page.getByRole('alert')).toContainText('Lux limit is required.');
+    await page.locator('#field-luxLimit').fill('5000');
+    await page.getByRole('button', { name: 'Accept' }).click();
+    await expect(page.getByRole('alert')).toContainText('Lux limit must be at most 1000.');
+    await page.locator('#field-luxLimit').fill('50');
+    await page.getByRole('button', { name: 'Accept' }).click();
+    await expect(page.getByRole('heading', { name: `${number} went on to Conservation review.` })).toBeVisible();
+  });
+
+  await test.step('the record stands on the conservator’s desk, with its history', async () => {
+    await signInAs(page, 'conservator');
+    await page.getByRole('link', { name: new RegExp(number) }).click();
+    await expect(page.getByRole('heading', { name: 'Conservation review' })).toBeVisible();
+    await expect(page.getByRole('complementary', { name: 'History' })).toContainText(
+      'Rufus Okonjo pressed “Accept” at Registrar check. It went to Conservation review.',
+    );
+    await expect(page.locator('[data-field="careNotes"]')).toContainText('required');
+  });
+
+  await test.step('a mail lies in the dispatch log and in the simulated mailbox', async () => {
+    await signInAs(page, 'analyst');
+    await page.getByRole('link', { name: 'Dispatch log' }).click();
+    const row = page.getByRole('row').filter({ hasText: number }).filter({ hasText: 'Review asked of the conservators' });
+    await expect(row).toContainText('sent', { timeout: 15_000 });
+    await expectAccessible(page);
+    await page.getByRole('link', { name: 'Mailbox' }).click();
+    await page
+      .getByRole('link', { name: /Review asked: Hollen Street Gallery, 3 objects/ })
+      .first()
+      .click();
+    await expect(page.getByRole('article')).toContainText(`Loan request ${number} waits for your review.`);
+    await expectAccessible(page);
+  });
+
+  await test.step('after a crash and a new start all of it is still there', async () => {
+    await server.stop('SIGKILL');
+    await server.start();
+    await page.goto(`${server.base}/workflows`);
+    await expect(page.getByRole('link', { name: /Object loan/ })).toContainText('v2 in force');
+    await signInAs(page, 'conservator');
+    await expect(page.getByRole('link', { name: new RegExp(number) })).toContainText('Conservation review');
+  });
+});
+
+test('two analysts at one draft: both changes are kept', async ({ browser }) => {
+  const [one, two] = await Promise.all([browser.newPage(), browser.newPage()]);
+  for (const page of [one, two]) {
+    await signInAs(page, 'analyst');
+    await page.goto(`${server.base}/workflows/objectLoan/plan`);
+    await expect(page.getByRole('grid', { name: 'Field plan' })).toBeVisible();
+  }
+  await one.getByRole('gridcell', { name: 'Reason at Study visit: optional' }).click();
+  await one.keyboard.press('n');
+  await expect(one.getByRole('status').getByText('Kept', { exact: true })).toBeVisible();
+  await two.getByRole('gridcell', { name: 'Precautions at Study visit: hidden' }).click();
+  await two.keyboard.press('o');
+  await expect(two.getByText('Another analyst changed this draft.', { exact: false })).toBeVisible();
+  await expect(two.getByRole('gridcell', { name: 'Reason at Study visit: nudged' })).toBeVisible();
+  await two.keyboard.press('Control+z');
+  await expect(two.getByRole('gridcell', { name: 'Precautions at Study visit: hidden' })).toBeVisible();
+  await one.close();
+  await two.close();
+});
+
+test('without a mouse: sign in, set a range of cells, undo it', async ({ page }) => {
+  await page.goto(`${server.base}/sign-in`);
+  await page.getByLabel('E-mail').focus();
+  await page.keyboard.type('ines@lindenmuseum.invalid');
+  await page.keyboard.press('Tab');
+  await page.keyboard.type('museum-loans');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('heading', { name: 'Workflows' })).toBeVisible();
+  await page.getByRole('link', { name: /Object loan/ }).focus();
+  await page.keyboard.press('Enter');
+  await page.getByRole('gridcell', { name: /^Borrower at Request/ }).focus();
+  await page.keyboard.press('Shift+ArrowDown');
+  await page.keyboard.press('Shift+ArrowRight');
+  await page.keyboard.press('v');
+  await expect(page.getByRole('gridcell', { name: 'Borrower at Request: read-only' })).toBeVisible();
+  await expect(page.getByRole('gridcell', { name: 'Borrower e-mail at Registrar check: read-only' })).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('gridcell', { name: 'Borrower at Request: required' })).toBeVisible();
+});

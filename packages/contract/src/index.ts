@@ -1,0 +1,30 @@
+export { PROBLEMS, Problem, type ProblemCode, ProblemDetail } from './problem.ts';
+export {
+  type Access,
+  type BodyInput,
+  type BodyOf,
+  type ParamsOf,
+  type QueryOf,
+  type ResponseOf,
+  ROUTES,
+  type Route,
+  type RouteName,
+} from './routes.ts';
+export type {
+  DeliveryEntry,
+  DemoMember,
+  DeskEntry,
+  DraftDocument,
+  FormDocument,
+  HandOffResponse,
+  HistoryEntry,
+  IntakeDocument,
+  MailDocument,
+  MailEntry,
+  RecordDocument,
+  RecordHeader,
+  Session,
+  Values,
+  VersionSummary,
+  WorkflowSummary,
+} from './schemas.ts';

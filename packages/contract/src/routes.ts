@@ -1,0 +1,242 @@
+import { Key, Workflow } from '@ypomet/core';
+import { z } from 'zod';
+import { OPERATIONS } from './operations.ts';
+import * as s from './schemas.ts';
+
+/** Who may call: anybody, anybody signed in, or only holders of a role. */
+export type Access = 'public' | 'member' | 'analyst';
+
+/** One operation of the HTTP contract. The server validates by it, OpenAPI is made from it, the web calls through it. */
+export type Route = {
+  readonly method: 'GET' | 'POST' | 'PUT' | 'DELETE';
+  readonly path: string;
+  readonly summary: string;
+  readonly access: Access;
+  readonly params?: z.ZodType;
+  readonly query?: z.ZodType;
+  readonly body?: z.ZodType;
+  readonly response: z.ZodType;
+  readonly status?: 200 | 201 | 204;
+  /** Needs `If-Match` with the revision read. */
+  readonly ifMatch?: true;
+  /** Takes `Idempotency-Key`: sent twice, it acts once. */
+  readonly idempotent?: true;
+};
+
+const route = <const R extends Route>(definition: R): R => definition;
+
+const WorkflowParams = z.object({ key: Key });
+const RecordParams = z.object({ id: s.Id });
+const Paged = z.object({ after: z.string().max(200).optional(), limit: z.coerce.number().int().min(1).max(200).default(50) });
+const Nothing = z.null();
+
+export const ROUTES = {
+  health: route({
+    ...OPERATIONS.health,
+    summary: 'Whether the server, its database and its queue are ready',
+    access: 'public',
+    response: s.Health,
+  }),
+  demoMembers: route({
+    ...OPERATIONS.demoMembers,
+    summary: 'Members of the demo, while the demo flag is on',
+    access: 'public',
+    response: z.array(s.DemoMember),
+  }),
+  workflowSchema: route({
+    ...OPERATIONS.workflowSchema,
+    summary: 'JSON Schema of workflow definition files',
+    access: 'public',
+    response: z.unknown(),
+  }),
+
+  session: route({ ...OPERATIONS.session, summary: 'Who is signed in', access: 'member', response: s.Session }),
+  signIn: route({
+    ...OPERATIONS.signIn,
+    summary: 'Sign in',
+    access: 'public',
+    body: s.Credentials,
+    response: s.Session,
+  }),
+  signOut: route({
+    ...OPERATIONS.signOut,
+    summary: 'Sign out',
+    access: 'public',
+    response: Nothing,
+    status: 204,
+  }),
+
+  workflows: route({
+    ...OPERATIONS.workflows,
+    summary: 'All workflows',
+    access: 'analyst',
+    response: z.array(s.WorkflowSummary),
+  }),
+  createWorkflow: route({
+    ...OPERATIONS.createWorkflow,
+    summary: 'A new workflow from a definition',
+    access: 'analyst',
+    body: Workflow,
+    response: s.DraftDocument,
+    status: 201,
+  }),
+  draft: route({
+    ...OPERATIONS.draft,
+    summary: 'The draft of a workflow',
+    access: 'analyst',
+    params: WorkflowParams,
+    response: s.DraftDocument,
+  }),
+  editDraft: route({
+    ...OPERATIONS.editDraft,
+    summary: 'Change the draft by edits',
+    access: 'analyst',
+    params: WorkflowParams,
+    body: s.EditsRequest,
+    response: s.EditsResponse,
+    ifMatch: true,
+  }),
+  replaceDraft: route({
+    ...OPERATIONS.replaceDraft,
+    summary: 'Replace the draft by a definition',
+    access: 'analyst',
+    params: WorkflowParams,
+    body: Workflow,
+    response: s.DraftDocument,
+    ifMatch: true,
+  }),
+  exportDraft: route({
+    ...OPERATIONS.exportDraft,
+    summary: 'The draft as a definition file',
+    access: 'analyst',
+    params: WorkflowParams,
+    response: z.unknown(),
+  }),
+  versions: route({
+    ...OPERATIONS.versions,
+    summary: 'The published versions, newest first',
+    access: 'analyst',
+    params: WorkflowParams,
+    response: z.array(s.VersionSummary),
+  }),
+  version: route({
+    ...OPERATIONS.version,
+    summary: 'A published version',
+    access: 'analyst',
+    params: z.object({ key: Key, number: z.coerce.number().int().min(1) }),
+    response: s.VersionDocument,
+  }),
+  publish: route({
+    ...OPERATIONS.publish,
+    summary: 'Publish the draft as a new version',
+    access: 'analyst',
+    params: WorkflowParams,
+    response: s.VersionSummary,
+    status: 201,
+    ifMatch: true,
+  }),
+
+  intakes: route({
+    ...OPERATIONS.intakes,
+    summary: 'What the member may begin',
+    access: 'member',
+    response: z.array(s.IntakeSummary),
+  }),
+  intake: route({
+    ...OPERATIONS.intake,
+    summary: 'The form of an intake, with what was entered so far',
+    access: 'member',
+    params: z.object({ key: Key, stage: Key }),
+    body: s.FormRequest,
+    response: s.IntakeDocument,
+  }),
+  begin: route({
+    ...OPERATIONS.begin,
+    summary: 'Begin a record and hand it on',
+    access: 'member',
+    params: WorkflowParams,
+    body: s.BeginRequest,
+    response: s.HandOffResponse,
+    status: 201,
+    idempotent: true,
+  }),
+
+  desk: route({
+    ...OPERATIONS.desk,
+    summary: 'Records waiting for the member',
+    access: 'member',
+    query: Paged,
+    response: s.DeskPage,
+  }),
+  submitted: route({
+    ...OPERATIONS.submitted,
+    summary: 'Records the member submitted',
+    access: 'member',
+    query: Paged,
+    response: s.DeskPage,
+  }),
+  record: route({
+    ...OPERATIONS.record,
+    summary: 'A record as the member may see it',
+    access: 'member',
+    params: RecordParams,
+    response: s.RecordDocument,
+  }),
+  recordForm: route({
+    ...OPERATIONS.recordForm,
+    summary: 'The form of a record, with what was entered so far',
+    access: 'member',
+    params: RecordParams,
+    body: s.FormRequest,
+    response: s.FormDocument,
+  }),
+  handOn: route({
+    ...OPERATIONS.handOn,
+    summary: 'Hand a record on',
+    access: 'member',
+    params: RecordParams,
+    body: s.HandOffRequest,
+    response: s.HandOffResponse,
+    ifMatch: true,
+    idempotent: true,
+  }),
+
+  deliveries: route({
+    ...OPERATIONS.deliveries,
+    summary: 'The dispatch log, newest first',
+    access: 'analyst',
+    query: Paged,
+    response: s.DeliveryPage,
+  }),
+  retryDelivery: route({
+    ...OPERATIONS.retryDelivery,
+    summary: 'Try a waiting delivery again',
+    access: 'analyst',
+    params: RecordParams,
+    response: s.DeliveryEntry,
+  }),
+  mailbox: route({
+    ...OPERATIONS.mailbox,
+    summary: 'Mails the simulated mail server took in, newest first',
+    access: 'analyst',
+    query: Paged,
+    response: s.MailPage,
+  }),
+  mail: route({
+    ...OPERATIONS.mail,
+    summary: 'One such mail',
+    access: 'analyst',
+    params: z.object({ id: z.string().regex(/^[0-9A-Za-z_-]{1,80}$/) }),
+    response: s.MailDocument,
+  }),
+} as const satisfies Record<string, Route>;
+
+export type RouteName = keyof typeof ROUTES;
+type Part<N extends RouteName, K extends string> = (typeof ROUTES)[N] extends { readonly [P in K]: infer S extends z.ZodType }
+  ? S
+  : never;
+export type ParamsOf<N extends RouteName> = z.infer<Part<N, 'params'>>;
+export type QueryOf<N extends RouteName> = z.infer<Part<N, 'query'>>;
+export type BodyOf<N extends RouteName> = z.infer<Part<N, 'body'>>;
+export type BodyInput<N extends RouteName> = z.input<Part<N, 'body'>>;
+export type ResponseOf<N extends RouteName> = z.infer<Part<N, 'response'>>;

@@ -1,0 +1,159 @@
+import { Edit, Key, Workflow } from '@ypomet/core';
+import { z } from 'zod';
+
+export const JsonValue = z.json();
+/** Values by field key, as sent and stored: numbers as decimal text. */
+export const Values = z.record(z.string().max(64), JsonValue);
+
+export const Id = z.uuid();
+export const Instant = z.string();
+
+export const MemberSummary = z.object({ id: Id, name: z.string(), email: z.string(), roles: z.array(z.string()) });
+export const Session = z.object({
+  member: MemberSummary,
+  workspace: z.object({ name: z.string(), zone: z.string(), locale: z.string() }),
+});
+export const Credentials = z.strictObject({ email: z.string().min(3).max(254), password: z.string().min(1).max(200) });
+/** Shown on the sign-in page while the demo flag is on. */
+export const DemoMember = z.object({ name: z.string(), email: z.string(), password: z.string(), does: z.string() });
+
+export const WorkflowSummary = z.object({
+  key: Key,
+  name: z.string(),
+  description: z.string(),
+  draftRevision: z.int(),
+  draftChangedAt: Instant,
+  /** Whether the draft differs from the newest version. */
+  draftDiffers: z.boolean(),
+  publishedVersion: z.int().nullable(),
+  stages: z.int(),
+  fields: z.int(),
+  recordsOpen: z.int(),
+});
+
+export const DraftDocument = z.object({
+  definition: Workflow,
+  revision: z.int(),
+  publishedVersion: z.int().nullable(),
+  differs: z.boolean(),
+});
+export const EditsRequest = z.strictObject({ edits: z.array(Edit).min(1).max(200) });
+export const EditsResponse = z.object({ revision: z.int(), differs: z.boolean() });
+export const VersionSummary = z.object({ number: z.int(), publishedAt: Instant, publishedBy: z.string(), recordsOpen: z.int() });
+export const VersionDocument = VersionSummary.extend({ definition: Workflow });
+
+/** A form as one participant may see it; see `projectForm` in the core. */
+export const FormDocument = z.object({
+  definition: Workflow,
+  values: Values,
+  askAgainFor: z.array(z.string()),
+  withheld: z.array(z.string()),
+});
+
+export const IntakeSummary = z.object({ workflow: Key, stage: Key, name: z.string(), description: z.string() });
+export const RecordHeader = z.object({
+  id: Id,
+  number: z.string().nullable(),
+  workflow: Key,
+  workflowName: z.string(),
+  version: z.int(),
+  stage: Key,
+  stageName: z.string(),
+  stageKind: z.enum(['intake', 'work', 'junction', 'end']),
+  track: z.string().nullable(),
+  submittedBy: z.string().nullable(),
+  assignee: z
+    .union([z.object({ kind: z.literal('role'), role: z.string() }), z.object({ kind: z.literal('member'), member: z.string() })])
+    .nullable(),
+  createdAt: Instant,
+  arrivedAt: Instant,
+  revision: z.int(),
+});
+
+export const IntakeDocument = z.object({
+  workflow: Key,
+  stage: Key,
+  version: z.int(),
+  form: FormDocument,
+  record: RecordHeader,
+});
+
+export const HistoryEntry = z.object({
+  id: z.string(),
+  type: z.string(),
+  at: Instant,
+  by: z.string().nullable(),
+  sentence: z.string(),
+});
+
+export const RecordDocument = z.object({
+  record: RecordHeader,
+  mayAct: z.boolean(),
+  form: FormDocument,
+  history: z.array(HistoryEntry),
+});
+
+export const HandOffRequest = z.strictObject({ handOff: Key, values: Values.default({}) });
+export const BeginRequest = z.strictObject({ stage: Key, handOff: Key, values: Values.default({}) });
+export const FormRequest = z.strictObject({ values: Values.default({}) });
+export const HandOffResponse = z.object({
+  record: RecordHeader,
+  acknowledgement: z.string().nullable(),
+});
+
+export const DeskEntry = z.object({ record: RecordHeader, submitter: z.string().nullable() });
+export const DeskPage = z.object({ entries: z.array(DeskEntry), next: z.string().nullable() });
+
+export const DeliveryEntry = z.object({
+  id: Id,
+  recordId: Id,
+  recordNumber: z.string().nullable(),
+  workflow: Key,
+  kind: z.literal('mail'),
+  name: z.string(),
+  recipients: z.array(z.string()),
+  subject: z.string(),
+  status: z.enum(['queued', 'sent', 'waiting']),
+  attempts: z.int(),
+  lastError: z.string().nullable(),
+  createdAt: Instant,
+  sentAt: Instant.nullable(),
+});
+export const DeliveryPage = z.object({ entries: z.array(DeliveryEntry), next: z.string().nullable() });
+
+export const MailEntry = z.object({
+  id: z.string(),
+  from: z.string(),
+  to: z.array(z.string()),
+  subject: z.string(),
+  receivedAt: Instant,
+});
+export const MailDocument = MailEntry.extend({
+  text: z.string(),
+  headers: z.array(z.object({ name: z.string(), value: z.string() })),
+});
+export const MailPage = z.object({ entries: z.array(MailEntry), next: z.string().nullable() });
+
+export const Health = z.object({
+  status: z.enum(['ok', 'unready']),
+  version: z.string(),
+  database: z.boolean(),
+  queue: z.boolean(),
+});
+
+export type Session = z.infer<typeof Session>;
+export type DemoMember = z.infer<typeof DemoMember>;
+export type WorkflowSummary = z.infer<typeof WorkflowSummary>;
+export type DraftDocument = z.infer<typeof DraftDocument>;
+export type VersionSummary = z.infer<typeof VersionSummary>;
+export type FormDocument = z.infer<typeof FormDocument>;
+export type IntakeDocument = z.infer<typeof IntakeDocument>;
+export type RecordHeader = z.infer<typeof RecordHeader>;
+export type RecordDocument = z.infer<typeof RecordDocument>;
+export type HistoryEntry = z.infer<typeof HistoryEntry>;
+export type HandOffResponse = z.infer<typeof HandOffResponse>;
+export type DeskEntry = z.infer<typeof DeskEntry>;
+export type DeliveryEntry = z.infer<typeof DeliveryEntry>;
+export type MailEntry = z.infer<typeof MailEntry>;
+export type MailDocument = z.infer<typeof MailDocument>;
+export type Values = z.infer<typeof Values>;

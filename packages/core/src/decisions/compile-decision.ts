@@ -1,0 +1,214 @@
+import { type CheckedExpression, checkExpression } from '../expressions/check.ts';
+import { compileExpression, type Evaluate } from '../expressions/compile.ts';
+import type { CompiledExpression, ExpressionCompiler } from '../expressions/compiler.ts';
+import type { Frame } from '../expressions/frame.ts';
+import { parseExpression, parseUnaryTests } from '../expressions/parse.ts';
+import { printExpression } from '../expressions/print.ts';
+import type { Scope } from '../expressions/scope.ts';
+import type { Node } from '../expressions/tree.ts';
+import { listOf, TYPES, type Type, type Typing, typing } from '../expressions/types.ts';
+import type { DecisionTable } from '../model/decision-table.ts';
+import { sumExact } from '../values/arithmetic.ts';
+import { compareExact, type Exact, exactInteger } from '../values/exact.ts';
+import { type ContextValue, equalValues, type Truth, type Value } from '../values/value.ts';
+
+type CompiledRule = { readonly matches: readonly (Evaluate<Truth> | null)[]; readonly then: readonly CompiledExpression[] };
+
+/** A decision table, ready to decide. */
+export type CompiledDecision = {
+  readonly table: DecisionTable;
+  readonly inputs: readonly CompiledExpression[];
+  readonly rules: readonly CompiledRule[];
+  readonly defaults: readonly (CompiledExpression | null)[];
+  readonly evaluate: Evaluate;
+  /** Every checked expression of the table, for where-used and dependency order. */
+  readonly reads: readonly CheckedExpression[];
+};
+
+/** What a decision came to. */
+export type Decision = {
+  readonly value: Value;
+  /** Indexes of the rules that match. */
+  readonly matched: readonly number[];
+  /** A hit policy that the matching rules break: more than one under U, differing outputs under A. The value is then null. */
+  readonly violation: 'not-unique' | 'outputs-differ' | null;
+};
+
+const OUTPUT_TYPES: Readonly<Record<DecisionTable['outputs'][number]['type'], Type>> = {
+  text: TYPES.text,
+  number: TYPES.number,
+  'yes-no': TYPES.boolean,
+  date: TYPES.date,
+  time: TYPES.time,
+  'date-time': TYPES.dateTime,
+};
+
+const isCollecting = (table: DecisionTable): boolean =>
+  table.hitPolicy === 'R' || table.hitPolicy === 'O' || table.hitPolicy === 'C';
+
+/** The type of a decision's result: its output, a row of outputs where there are several, a list of either, or a total. */
+export function typeOfDecision(table: DecisionTable): Typing {
+  const [only] = table.outputs;
+  if (table.hitPolicy === 'C#') return typing(TYPES.number, false);
+  const entries = table.outputs.map((output): [string, Typing] => [output.key, typing(outputType(output), true)]);
+  const one: Type =
+    only && table.outputs.length === 1 ? outputType(only) : { kind: 'context', entries: Object.fromEntries(entries) };
+  return isCollecting(table) ? typing(listOf(one, true), false) : typing(one, true);
+}
+
+const outputType = (output: DecisionTable['outputs'][number]): Type =>
+  output.type === 'text' && output.values.length > 0
+    ? { kind: 'choice', options: output.values.map((code) => ({ code, label: code })) }
+    : OUTPUT_TYPES[output.type];
+
+/** Compiles a decision table (OMG DMN 1.3, clause 8). Diagnostics go to the compiler, each under its cell's path. */
+export function compileDecision(
+  table: DecisionTable,
+  path: string,
+  scope: Scope,
+  compiler: ExpressionCompiler,
+): CompiledDecision {
+  const inputs = table.inputs.map((input, index) =>
+    compiler.compile(input.expression, `${path}.inputs.${index}.expression`, scope),
+  );
+  const reads: CheckedExpression[] = inputs.flatMap((input) => (input.checked ? [input.checked] : []));
+  const compileThen = (text: string, output: number, cellPath: string): CompiledExpression => {
+    const type = table.outputs[output];
+    const compiled = compiler.compile(text, cellPath, scope, type ? outputType(type) : undefined);
+    if (compiled.checked) reads.push(compiled.checked);
+    return compiled;
+  };
+  const rules = table.rules.map(
+    (rule, at): CompiledRule => ({
+      matches: rule.when.map((text, column) => {
+        const input = inputs[column];
+        const cell = input?.checked
+          ? compileCell(text, `${path}.rules.${at}.when.${column}`, input.checked.node, scope, compiler)
+          : null;
+        if (cell) reads.push(cell.checked);
+        return cell?.evaluate ?? null;
+      }),
+      then: rule.then.map((text, column) => compileThen(text, column, `${path}.rules.${at}.then.${column}`)),
+    }),
+  );
+  const defaults = table.outputs.map((output, index) =>
+    output.default === null ? null : compileThen(output.default, index, `${path}.outputs.${index}.default`),
+  );
+  const parts = { table, inputs, rules, defaults, reads };
+  return { ...parts, evaluate: (frame) => decide(parts, frame).value };
+}
+
+type Cell = { readonly checked: CheckedExpression; readonly evaluate: Evaluate<Truth> };
+
+/** A cell as a condition on its input; null where it takes everything (`-`) or has errors. */
+function compileCell(text: string, path: string, input: Node, scope: Scope, compiler: ExpressionCompiler): Cell | null {
+  const parsed = parseUnaryTests(text.trim());
+  if (!parsed.ok) {
+    compiler.diagnostics.push(...parsed.diagnostics.map((one) => ({ ...one, path })));
+    return null;
+  }
+  if (parsed.value === null) return null;
+  const checked = checkExpression({ kind: 'in', value: freshCopy(input), tests: parsed.value.tests, span: input.span }, scope);
+  compiler.diagnostics.push(...checked.diagnostics.map((one) => ({ ...one, path })));
+  if (checked.diagnostics.length > 0) return null;
+  const test = compileExpression(checked) as Evaluate<Truth>;
+  if (!parsed.value.negated) return { checked, evaluate: test };
+  return {
+    checked,
+    evaluate: (frame) => {
+      const value = test(frame);
+      return value === null ? null : !value;
+    },
+  };
+}
+
+/** Nodes are told apart by identity, so a cell works on its own copy of the input. */
+function freshCopy(node: Node): Node {
+  const again = parseExpression(printExpression(node));
+  if (!again.ok) throw new Error(`printed expression does not parse: ${printExpression(node)}`);
+  return again.value;
+}
+
+type DecisionParts = Omit<CompiledDecision, 'evaluate'>;
+
+/** Decides, with what matched and why there may be no value. */
+export function decide(decision: DecisionParts, frame: Frame): Decision {
+  const matched: number[] = [];
+  const stopsAtFirst = decision.table.hitPolicy === 'F';
+  for (const [index, rule] of decision.rules.entries()) {
+    if (!rule.matches.every((test) => test === null || test(frame) === true)) continue;
+    matched.push(index);
+    if (stopsAtFirst) break;
+  }
+  if (matched.length === 0) return { value: emptyResult(decision, frame), matched, violation: null };
+  const outputs = matched.map((index) => (decision.rules[index] as CompiledRule).then.map((one) => one.evaluate(frame)));
+  return { ...applyPolicy(decision.table, outputs), matched };
+}
+
+function emptyResult(decision: DecisionParts, frame: Frame): Value {
+  const { table, defaults } = decision;
+  if (defaults.every((one) => one === null)) return table.hitPolicy === 'C#' ? exactInteger(0) : isCollecting(table) ? [] : null;
+  const values = defaults.map((one) => (one ? one.evaluate(frame) : null));
+  const value = asResult(table, values);
+  return isCollecting(table) ? [value] : value;
+}
+
+function asResult(table: DecisionTable, outputs: readonly Value[]): Value {
+  if (table.outputs.length === 1) return outputs[0] ?? null;
+  const entries = Object.fromEntries(table.outputs.map((output, index) => [output.key, outputs[index] ?? null]));
+  return { kind: 'context', id: null, entries } satisfies ContextValue;
+}
+
+function applyPolicy(table: DecisionTable, outputs: readonly (readonly Value[])[]): Omit<Decision, 'matched'> {
+  const results = outputs.map((one) => asResult(table, one));
+  const first = results[0] ?? null;
+  const plain = (value: Value): Omit<Decision, 'matched'> => ({ value, violation: null });
+  switch (table.hitPolicy) {
+    case 'U':
+      return results.length > 1 ? { value: null, violation: 'not-unique' } : plain(first);
+    case 'A':
+      return results.every((result) => equalValues(result, first) === true)
+        ? plain(first)
+        : { value: null, violation: 'outputs-differ' };
+    case 'F':
+      return plain(first);
+    case 'P':
+      return plain(asResult(table, sortByPriority(table, outputs)[0] ?? []));
+    case 'O':
+      return plain(sortByPriority(table, outputs).map((one) => asResult(table, one)));
+    case 'R':
+    case 'C':
+      return plain(results);
+    case 'C#':
+      return plain(exactInteger(results.length));
+    case 'C+':
+    case 'C<':
+    case 'C>':
+      return plain(aggregate(table.hitPolicy, results as readonly (Exact | null)[]));
+    default:
+      return table.hitPolicy satisfies never;
+  }
+}
+
+/** By the order of the first output's allowed values, then the second's, and so on; rule order among equals. */
+function sortByPriority(table: DecisionTable, outputs: readonly (readonly Value[])[]): readonly (readonly Value[])[] {
+  const rank = (values: readonly string[], value: Value): number => {
+    const index = values.indexOf(value as string);
+    return index < 0 ? values.length : index;
+  };
+  return [...outputs].sort((a, b) => {
+    for (const [index, output] of table.outputs.entries()) {
+      const difference = rank(output.values, a[index] ?? null) - rank(output.values, b[index] ?? null);
+      if (difference !== 0) return difference;
+    }
+    return 0;
+  });
+}
+
+function aggregate(policy: 'C+' | 'C<' | 'C>', results: readonly (Exact | null)[]): Value {
+  const numbers = results.filter((result) => result !== null);
+  if (numbers.length < results.length) return null;
+  if (policy === 'C+') return sumExact(numbers);
+  const sign = policy === 'C<' ? 1 : -1;
+  return numbers.reduce((best, number) => (compareExact(number, best) * sign < 0 ? number : best));
+}

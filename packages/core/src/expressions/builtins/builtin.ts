@@ -1,0 +1,38 @@
+import type { Value } from '../../values/value.ts';
+import type { Type, Typing } from '../types.ts';
+
+/** What comes in from outside with each evaluation: the clock, the workspace's zone, the language for formatting. */
+export type Environment = {
+  /** Milliseconds since 1970-01-01T00:00Z. */
+  readonly now: number;
+  /** IANA time zone of the workspace. */
+  readonly zone: string;
+};
+
+export type Parameter = { readonly name: string; readonly type: Type; readonly optional?: true };
+
+/** One way of calling a built-in. */
+export type Signature = {
+  readonly parameters: readonly Parameter[];
+  /** The last parameter may be repeated: its values arrive as one list in its place. */
+  readonly variadic?: true;
+  readonly result: Type | ((given: readonly Typing[]) => Type);
+};
+
+/** A function of the profile. Null arguments give null unless `takesNull`. */
+export type Builtin = {
+  readonly name: string;
+  /** The clause of OMG DMN 1.3 (or later, where named) that defines it. */
+  readonly clause: string;
+  /** One sentence for the editor. */
+  readonly summary: string;
+  readonly signatures: readonly Signature[];
+  readonly takesNull?: true;
+  /** The result can be null although no argument is. */
+  readonly partial?: true;
+  /** How many steps of the work limit a call costs; lists count their items by default. */
+  readonly call: (given: readonly Value[], environment: Environment) => Value;
+};
+
+export const parameter = (name: string, type: Type): Parameter => ({ name, type });
+export const optional = (name: string, type: Type): Parameter => ({ name, type, optional: true });

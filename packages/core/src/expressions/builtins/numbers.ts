@@ -1,0 +1,109 @@
+import {
+  compareExact,
+  type Exact,
+  exponentialExact,
+  findInteger,
+  logarithmExact,
+  moduloExact,
+  negateExact,
+  type Rounding,
+  readExact,
+  roundExact,
+  squareRootExact,
+  ZERO,
+} from '../../values/exact.ts';
+import type { Value } from '../../values/value.ts';
+import { TYPES } from '../types.ts';
+import { type Builtin, optional, parameter } from './builtin.ts';
+
+const CLAUSE = '10.3.4.5';
+const { number, boolean, text } = TYPES;
+
+const asExact = (value: Value | undefined): Exact => value as Exact;
+
+const unary = (
+  name: string,
+  summary: string,
+  call: (value: Exact) => Value,
+  options: { partial?: true; result?: typeof boolean } = {},
+): Builtin => ({
+  name,
+  clause: CLAUSE,
+  summary,
+  ...(options.partial ? { partial: true as const } : {}),
+  signatures: [{ parameters: [parameter('n', number)], result: options.result ?? number }],
+  call: ([value]) => call(asExact(value)),
+});
+
+const rounding = (name: string, summary: string, how: Rounding, clause = CLAUSE, needsScale = true): Builtin => ({
+  name,
+  clause,
+  summary,
+  partial: true,
+  signatures: [
+    { parameters: [parameter('n', number), needsScale ? parameter('scale', number) : optional('scale', number)], result: number },
+  ],
+  call: ([value, places]) => {
+    const scale = places === undefined ? 0 : findInteger(asExact(places));
+    return scale === null ? null : roundExact(asExact(value), scale, how);
+  },
+});
+
+function parity(value: Exact): number | null {
+  const integer = findInteger(value);
+  return integer === null ? null : Math.abs(integer % 2);
+}
+
+/** FEEL's `number(from, grouping separator, decimal separator)`. */
+function readGrouped(given: readonly Value[]): Value {
+  const [from, grouping, decimal] = given as readonly [string, string | null | undefined, string | null | undefined];
+  const separators = [' ', ',', '.', null, undefined];
+  if (!separators.includes(grouping) || !['.', ',', null, undefined].includes(decimal)) return null;
+  if (grouping && grouping === decimal) return null;
+  const plain = grouping ? from.replaceAll(grouping, '') : from;
+  return readExact(decimal && decimal !== '.' ? plain.replaceAll(decimal, '.') : plain);
+}
+
+export const numberBuiltins: readonly Builtin[] = [
+  rounding('decimal', 'The number rounded half even to a number of places.', 'half-even'),
+  rounding('floor', 'The greatest number with the given places (0) that is not above.', 'floor', CLAUSE, false),
+  rounding('ceiling', 'The least number with the given places (0) that is not below.', 'ceiling', CLAUSE, false),
+  rounding('round up', 'Rounded away from zero.', 'up', `${CLAUSE} (DMN 1.4)`),
+  rounding('round down', 'Rounded towards zero.', 'down', `${CLAUSE} (DMN 1.4)`),
+  rounding('round half up', 'Rounded to the nearest, halves away from zero.', 'half-up', `${CLAUSE} (DMN 1.4)`),
+  rounding('round half down', 'Rounded to the nearest, halves towards zero.', 'half-down', `${CLAUSE} (DMN 1.4)`),
+  unary('abs', 'The number without its sign.', (value) => (compareExact(value, ZERO) < 0 ? negateExact(value) : value)),
+  unary('sqrt', 'The square root; null for a negative number.', squareRootExact, { partial: true }),
+  unary('log', 'The natural logarithm; null unless the number is above 0.', logarithmExact, { partial: true }),
+  unary('exp', 'e to the power of the number.', exponentialExact, { partial: true }),
+  unary('odd', 'Whether a whole number is odd.', (value) => (parity(value) === null ? null : parity(value) === 1), {
+    partial: true,
+    result: boolean,
+  }),
+  unary('even', 'Whether a whole number is even.', (value) => (parity(value) === null ? null : parity(value) === 0), {
+    partial: true,
+    result: boolean,
+  }),
+  {
+    name: 'modulo',
+    clause: CLAUSE,
+    partial: true,
+    summary: 'The remainder of a division, with the sign of the divisor.',
+    signatures: [{ parameters: [parameter('dividend', number), parameter('divisor', number)], result: number }],
+    call: ([a, b]) => moduloExact(asExact(a), asExact(b)),
+  },
+  {
+    name: 'number',
+    clause: '10.3.4.1',
+    partial: true,
+    takesNull: true,
+    summary: 'A text read as a number; null when it is none.',
+    signatures: [
+      {
+        parameters: [parameter('from', text), optional('grouping separator', text), optional('decimal separator', text)],
+        result: number,
+      },
+    ],
+    call: (given) => (given[0] === null ? null : readGrouped(given)),
+  },
+];

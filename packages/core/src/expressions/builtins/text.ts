@@ -1,0 +1,174 @@
+import { RE2JS, RE2JSException } from 're2js';
+import { exactInteger, findInteger } from '../../values/exact.ts';
+import { writeText } from '../../values/text.ts';
+import { isList, type Value } from '../../values/value.ts';
+import { listOf, TYPES } from '../types.ts';
+import { type Builtin, optional, parameter } from './builtin.ts';
+
+const CLAUSE = '10.3.4.3';
+const { text, number, boolean, any } = TYPES;
+
+const points = (value: string): string[] => Array.from(value);
+const asText = (value: Value): string => value as string;
+
+function integer(value: Value | undefined): number | null {
+  return value !== null && typeof value === 'object' && !isList(value) && value?.kind === 'number' ? findInteger(value) : null;
+}
+
+function substring(given: readonly Value[]): Value {
+  const characters = points(asText(given[0] as Value));
+  const start = integer(given[1]);
+  if (start === null || start === 0 || Math.abs(start) > characters.length) return null;
+  const from = start > 0 ? start - 1 : characters.length + start;
+  if (given[2] === undefined) return characters.slice(from).join('');
+  const length = integer(given[2]);
+  return length === null || length < 1 ? null : characters.slice(from, from + length).join('');
+}
+
+const FLAGS: Readonly<Record<string, number>> = { i: RE2JS.CASE_INSENSITIVE, s: RE2JS.DOTALL, m: RE2JS.MULTILINE, x: 0 };
+const MAX_PATTERN = 500;
+const patterns = new Map<string, RE2JS | null>();
+
+/**
+ * Compiles a pattern for the linear-time engine: no pattern can run away. XPath's `x` flag removes white space.
+ * Null for a pattern that isn't one, is longer than 500 characters, or needs what no linear-time engine has.
+ */
+export function findPattern(pattern: string, flags = ''): RE2JS | null {
+  const key = `${flags}/${pattern}`;
+  const known = patterns.get(key);
+  if (known !== undefined) return known;
+  const compiled = compilePattern(flags.includes('x') ? pattern.replace(/\s+/g, '') : pattern, flags);
+  if (patterns.size > 500) patterns.clear();
+  patterns.set(key, compiled);
+  return compiled;
+}
+
+function compilePattern(pattern: string, flags: string): RE2JS | null {
+  if (pattern.length > MAX_PATTERN || Array.from(flags).some((flag) => !Object.hasOwn(FLAGS, flag))) return null;
+  const bits = Array.from(flags).reduce((sum, flag) => sum | (FLAGS[flag] ?? 0), 0);
+  try {
+    return RE2JS.compile(pattern, bits);
+  } catch (error) {
+    if (error instanceof RE2JSException) return null;
+    throw error;
+  }
+}
+
+function matches(given: readonly Value[]): Value {
+  const pattern = findPattern(asText(given[1] as Value), asText(given[2] ?? ''));
+  return pattern ? pattern.matcher(asText(given[0] as Value)).find() : null;
+}
+
+function replace(given: readonly Value[]): Value {
+  const pattern = findPattern(asText(given[1] as Value), asText(given[3] ?? ''));
+  return pattern ? pattern.matcher(asText(given[0] as Value)).replaceAll(asText(given[2] as Value)) : null;
+}
+
+function split(given: readonly Value[]): Value {
+  const pattern = findPattern(asText(given[1] as Value));
+  return pattern ? pattern.split(asText(given[0] as Value), -1) : null;
+}
+
+function join(given: readonly Value[]): Value {
+  const parts = (given[0] as readonly Value[]).filter((part) => part !== null);
+  return parts.every((part) => typeof part === 'string') ? parts.join((given[1] as string | null | undefined) ?? '') : null;
+}
+
+const before = (whole: string, part: string): string => (whole.includes(part) ? whole.slice(0, whole.indexOf(part)) : '');
+const after = (whole: string, part: string): string =>
+  whole.includes(part) ? whole.slice(whole.indexOf(part) + part.length) : '';
+
+const two = (
+  name: string,
+  second: string,
+  result: typeof text | typeof boolean,
+  summary: string,
+  call: (a: string, b: string) => Value,
+): Builtin => ({
+  name,
+  clause: CLAUSE,
+  summary,
+  signatures: [{ parameters: [parameter('string', text), parameter(second, text)], result }],
+  call: ([a, b]) => call(asText(a as Value), asText(b as Value)),
+});
+
+const one = (name: string, result: typeof text | typeof number, summary: string, call: (a: string) => Value): Builtin => ({
+  name,
+  clause: CLAUSE,
+  summary,
+  signatures: [{ parameters: [parameter('string', text)], result }],
+  call: ([a]) => call(asText(a as Value)),
+});
+
+export const textBuiltins: readonly Builtin[] = [
+  {
+    name: 'substring',
+    clause: CLAUSE,
+    partial: true,
+    summary: 'The part of a text from a position (1 is the first, -1 the last), to its end or of a length.',
+    signatures: [
+      { parameters: [parameter('string', text), parameter('start position', number), optional('length', number)], result: text },
+    ],
+    call: substring,
+  },
+  one('string length', number, 'The number of characters (code points).', (value) => exactInteger(points(value).length)),
+  one('upper case', text, 'The text in capitals.', (value) => value.toUpperCase()),
+  one('lower case', text, 'The text in small letters.', (value) => value.toLowerCase()),
+  two('substring before', 'match', text, 'What stands before the first occurrence, else an empty text.', before),
+  two('substring after', 'match', text, 'What stands after the first occurrence, else an empty text.', after),
+  two('contains', 'match', boolean, 'Whether the text holds another.', (a, b) => a.includes(b)),
+  two('starts with', 'match', boolean, 'Whether the text begins with another.', (a, b) => a.startsWith(b)),
+  two('ends with', 'match', boolean, 'Whether the text ends with another.', (a, b) => a.endsWith(b)),
+  {
+    name: 'matches',
+    clause: CLAUSE,
+    partial: true,
+    summary: 'Whether a regular expression is found in the text. Flags: i, s, m, x.',
+    signatures: [
+      { parameters: [parameter('input', text), parameter('pattern', text), optional('flags', text)], result: boolean },
+    ],
+    call: matches,
+  },
+  {
+    name: 'replace',
+    clause: CLAUSE,
+    partial: true,
+    summary: 'The text with every match of a regular expression replaced; $1 stands for the first group.',
+    signatures: [
+      {
+        parameters: [
+          parameter('input', text),
+          parameter('pattern', text),
+          parameter('replacement', text),
+          optional('flags', text),
+        ],
+        result: text,
+      },
+    ],
+    call: replace,
+  },
+  {
+    name: 'split',
+    clause: CLAUSE,
+    partial: true,
+    summary: 'The parts of a text between matches of a regular expression.',
+    signatures: [{ parameters: [parameter('string', text), parameter('delimiter', text)], result: listOf(text) }],
+    call: split,
+  },
+  {
+    name: 'string join',
+    clause: `${CLAUSE} (DMN 1.4)`,
+    partial: true,
+    takesNull: true,
+    summary: 'The texts of a list, one after another, with a delimiter between them; null items are skipped.',
+    signatures: [{ parameters: [parameter('list', listOf(text, true)), optional('delimiter', text)], result: text }],
+    call: (given) => (given[0] === null ? null : join(given)),
+  },
+  {
+    name: 'string',
+    clause: '10.3.4.1',
+    summary: 'A value as text.',
+    signatures: [{ parameters: [parameter('from', any)], result: text }],
+    call: ([value]) => writeText(value as Value),
+  },
+];

@@ -1,0 +1,549 @@
+import { type Diagnostic, type DiagnosticCode, type DiagnosticParams, diagnostic, type Span } from '../shared/diagnostic.ts';
+import { findSuggestion } from '../shared/suggestion.ts';
+import { readDate, readDuration, readTime } from '../values/temporal.ts';
+import type { Signature } from './builtins/builtin.ts';
+import { findBuiltin } from './builtins/registry.ts';
+import { PROPERTIES } from './builtins/temporal.ts';
+import type { Reference, Scope, ScopeEntry } from './scope.ts';
+import type { ArithmeticNode, Binding, CallNode, CompareNode, FilterNode, Node, PathNode, UnaryTest } from './tree.ts';
+import {
+  areComparable,
+  areOrdered,
+  describeType,
+  isAssignable,
+  joinTypes,
+  listOf,
+  TYPES,
+  type Type,
+  type TypeOption,
+  type Typing,
+  typing,
+} from './types.ts';
+
+/** A tree with the type of every node and what every name and call was resolved to. */
+export type CheckedExpression = {
+  readonly node: Node;
+  readonly typing: Typing;
+  readonly typings: ReadonlyMap<Node, Typing>;
+  readonly references: ReadonlyMap<Node, Reference>;
+  readonly signatures: ReadonlyMap<Node, Signature>;
+  /** For each binding and filter the index of its item among a frame's locals. */
+  readonly localIndexes: ReadonlyMap<Binding | Node, number>;
+  readonly diagnostics: readonly Diagnostic[];
+};
+
+type Local = { readonly name: string; readonly typing: Typing; readonly index: number; readonly isItem: boolean };
+
+const ARITHMETIC_TYPES: Readonly<Record<string, Type>> = {
+  'number+number': TYPES.number,
+  'number-number': TYPES.number,
+  'number*number': TYPES.number,
+  'number/number': TYPES.number,
+  'number**number': TYPES.number,
+  'text+text': TYPES.text,
+  'date-date': TYPES.daysDuration,
+  'date-time-date-time': TYPES.daysDuration,
+  'time-time': TYPES.daysDuration,
+  'date+days-duration': TYPES.date,
+  'date-days-duration': TYPES.date,
+  'days-duration+date': TYPES.date,
+  'date+months-duration': TYPES.date,
+  'date-months-duration': TYPES.date,
+  'months-duration+date': TYPES.date,
+  'date-time+days-duration': TYPES.dateTime,
+  'date-time-days-duration': TYPES.dateTime,
+  'days-duration+date-time': TYPES.dateTime,
+  'date-time+months-duration': TYPES.dateTime,
+  'date-time-months-duration': TYPES.dateTime,
+  'months-duration+date-time': TYPES.dateTime,
+  'time+days-duration': TYPES.time,
+  'time-days-duration': TYPES.time,
+  'days-duration+time': TYPES.time,
+  'days-duration+days-duration': TYPES.daysDuration,
+  'days-duration-days-duration': TYPES.daysDuration,
+  'months-duration+months-duration': TYPES.monthsDuration,
+  'months-duration-months-duration': TYPES.monthsDuration,
+  'days-duration*number': TYPES.daysDuration,
+  'number*days-duration': TYPES.daysDuration,
+  'days-duration/number': TYPES.daysDuration,
+  'months-duration*number': TYPES.monthsDuration,
+  'number*months-duration': TYPES.monthsDuration,
+  'months-duration/number': TYPES.monthsDuration,
+  'days-duration/days-duration': TYPES.number,
+  'months-duration/months-duration': TYPES.number,
+};
+
+const ANY: Typing = typing(TYPES.any, true);
+
+/**
+ * Types a tree in a scope. Errors are diagnostics `expression/…` with a span; the tree can be compiled when there are none.
+ * `expected` is the type the whole must have, if any.
+ */
+export function checkExpression(node: Node, scope: Scope, expected?: Type): CheckedExpression {
+  const checker = new Checker(scope);
+  const result = checker.check(node);
+  if (expected && !isAssignable(result.type, expected)) {
+    checker.report('expression/wrong-result', node.span, { expected: describeType(expected), found: describeType(result.type) });
+  }
+  if (expected?.kind === 'choice') checker.checkCodes(node, expected.options);
+  return checker.finish(node, result);
+}
+
+/** Types the unary tests of a decision table's cell against its input's type. */
+export function checkUnaryTests(input: Node, tests: readonly UnaryTest[], scope: Scope): CheckedExpression {
+  return checkExpression({ kind: 'in', value: input, tests, span: input.span }, scope);
+}
+
+class Checker {
+  private readonly typings = new Map<Node, Typing>();
+  private readonly references = new Map<Node, Reference>();
+  private readonly signatures = new Map<Node, Signature>();
+  private readonly diagnostics: Diagnostic[] = [];
+  private locals: readonly Local[] = [];
+  private readonly localIndexes = new Map<Binding | Node, number>();
+
+  constructor(private readonly scope: Scope) {}
+
+  finish(node: Node, result: Typing): CheckedExpression {
+    const { typings, references, signatures, localIndexes, diagnostics } = this;
+    return { node, typing: result, typings, references, signatures, localIndexes, diagnostics };
+  }
+
+  report(code: DiagnosticCode, span: Span, params: DiagnosticParams = {}): Typing {
+    this.diagnostics.push(diagnostic(code, '', params, span));
+    return ANY;
+  }
+
+  check(node: Node): Typing {
+    const result = this.infer(node);
+    this.typings.set(node, result);
+    return result;
+  }
+
+  private infer(node: Node): Typing {
+    switch (node.kind) {
+      case 'null':
+        return typing(TYPES.null, true);
+      case 'boolean':
+        return typing(TYPES.boolean, false);
+      case 'number':
+        return typing(TYPES.number, false);
+      case 'text':
+        return typing(TYPES.text, false);
+      case 'temporal':
+        return typing(temporalType(node.text), false);
+      case 'name':
+        return this.checkName(node);
+      case 'path':
+        return this.checkPath(node);
+      case 'negate':
+        return this.checkNegate(node.of);
+      case 'arithmetic':
+        return this.checkArithmetic(node);
+      case 'compare':
+        return this.checkCompare(node);
+      case 'between':
+        return this.checkBetween(node.value, [node.low, node.high]);
+      case 'in':
+        return this.checkIn(node.value, node.tests);
+      case 'all':
+      case 'any':
+        return this.checkTruths(node.of);
+      case 'if':
+        return this.checkIf(node.test, node.then, node.otherwise);
+      case 'quantified':
+        return this.checkQuantified(node.bindings, node.satisfies);
+      case 'for':
+        return this.withBindings(node.bindings, () => {
+          const item = this.check(node.returns);
+          return typing(listOf(item.type, item.nullable), this.anyNullable(node.bindings.map((binding) => binding.source)));
+        });
+      case 'filter':
+        return this.checkFilter(node);
+      case 'call':
+        return this.checkCall(node);
+      case 'list':
+        return this.checkList(node.of);
+      case 'range':
+        return this.checkRange(node.low, node.high);
+      default:
+        return node satisfies never;
+    }
+  }
+
+  private anyNullable(nodes: readonly Node[]): boolean {
+    return nodes.some((node) => this.typings.get(node)?.nullable ?? true);
+  }
+
+  private checkName(node: Extract<Node, { kind: 'name' }>): Typing {
+    for (let index = this.locals.length - 1; index >= 0; index--) {
+      const local = this.locals[index] as Local;
+      if (local.isItem && local.typing.type.kind === 'context' && Object.hasOwn(local.typing.type.entries, node.name)) {
+        this.references.set(node, { kind: 'entry', local: local.index });
+        return local.typing.type.entries[node.name] as Typing;
+      }
+      if (local.name === node.name) {
+        this.references.set(node, { kind: 'local', local: local.index });
+        return local.typing;
+      }
+    }
+    const entry: ScopeEntry | undefined = this.scope.entries.get(node.name);
+    if (!entry) return this.unknownName(node.name, node.span);
+    this.references.set(node, { kind: 'slot', slot: entry.slot });
+    return entry.typing;
+  }
+
+  private unknownName(name: string, span: Span): Typing {
+    const known = [...this.scope.entries.keys(), ...this.locals.map((local) => local.name)];
+    for (const local of this.locals) {
+      if (local.isItem && local.typing.type.kind === 'context') known.push(...Object.keys(local.typing.type.entries));
+    }
+    const suggestion = findSuggestion(name, known);
+    return suggestion
+      ? this.report('expression/unknown-name-near', span, { found: name, suggestion })
+      : this.report('expression/unknown-name', span, { found: name });
+  }
+
+  private checkPath(node: PathNode): Typing {
+    const of = this.check(node.of);
+    if (of.type.kind === 'any') return ANY;
+    const item = of.type.kind === 'list' ? of.type.of : of;
+    const entry = this.findEntry(item.type, node.name);
+    if (!entry) {
+      const known = item.type.kind === 'context' ? Object.keys(item.type.entries) : Object.keys(PROPERTIES[item.type.kind] ?? {});
+      if (known.length === 0) {
+        return this.report('expression/no-parts', node.nameSpan, { found: node.name, type: describeType(item.type) });
+      }
+      const suggestion = findSuggestion(node.name, known);
+      return suggestion
+        ? this.report('expression/unknown-part-near', node.nameSpan, { found: node.name, suggestion })
+        : this.report('expression/unknown-part', node.nameSpan, { found: node.name, known });
+    }
+    const result = typing(entry.type, entry.nullable || item.nullable);
+    return of.type.kind === 'list' ? typing({ kind: 'list', of: result }, of.nullable) : result;
+  }
+
+  private findEntry(type: Type, name: string): Typing | null {
+    if (type.kind === 'context') return Object.hasOwn(type.entries, name) ? (type.entries[name] as Typing) : null;
+    const properties = Object.hasOwn(PROPERTIES, type.kind) ? PROPERTIES[type.kind] : undefined;
+    const property = properties && Object.hasOwn(properties, name) ? properties[name] : undefined;
+    return property ? typing(property, name === 'time offset' || name === 'timezone') : null;
+  }
+
+  private checkNegate(of: Node): Typing {
+    const operand = this.check(of);
+    const kinds = ['number', 'days-duration', 'months-duration', 'any', 'null'];
+    if (kinds.includes(operand.type.kind)) return operand;
+    return this.report('expression/operand', of.span, {
+      operator: '-',
+      expected: 'a number or a duration',
+      found: describeType(operand.type),
+    });
+  }
+
+  private checkArithmetic(node: ArithmeticNode): Typing {
+    const [left, right] = [this.check(node.left), this.check(node.right)];
+    const [a, b] = [left, right].map((side) => (side.type.kind === 'choice' ? 'text' : side.type.kind)) as [string, string];
+    if (a === 'any' || b === 'any') return ANY;
+    const nullable = left.nullable || right.nullable || node.operator === '/' || node.operator === '**';
+    if (a === 'null' || b === 'null') return typing(a === 'null' ? right.type : left.type, true);
+    const result = ARITHMETIC_TYPES[`${a}${node.operator}${b}`];
+    if (result) return typing(result, nullable);
+    return this.report('expression/operands', node.span, {
+      operator: node.operator,
+      left: describeType(left.type),
+      right: describeType(right.type),
+    });
+  }
+
+  private checkCompare(node: CompareNode): Typing {
+    const [left, right] = [this.check(node.left), this.check(node.right)];
+    const isEquality = node.operator === '=' || node.operator === '!=';
+    this.requireComparable(left, right, node.right, node.left, isEquality, node.span, node.operator);
+    return typing(TYPES.boolean, !isEquality && (left.nullable || right.nullable));
+  }
+
+  /** Equality or order of two typed nodes, and the codes of a choice where one side is a literal. */
+  private requireComparable(
+    left: Typing,
+    right: Typing,
+    rightNode: Node,
+    leftNode: Node | null,
+    isEquality: boolean,
+    span: Span,
+    operator: string,
+  ): void {
+    const fits = isEquality ? areComparable(left.type, right.type) : areOrdered(left.type, right.type);
+    if (!fits) {
+      this.report('expression/not-comparable', span, {
+        operator,
+        left: describeType(left.type),
+        right: describeType(right.type),
+      });
+      return;
+    }
+    const options = optionsOf(left.type);
+    if (options) this.checkCodes(rightNode, options);
+    const otherOptions = optionsOf(right.type);
+    if (otherOptions && leftNode) this.checkCodes(leftNode, otherOptions);
+  }
+
+  /** Every text literal that the node can yield must be one of the codes. */
+  checkCodes(node: Node, options: readonly TypeOption[]): void {
+    if (node.kind === 'list') for (const item of node.of) this.checkCodes(item, options);
+    if (node.kind === 'if') for (const item of [node.then, node.otherwise]) this.checkCodes(item, options);
+    if (node.kind !== 'text' || options.some((option) => option.code === node.value)) return;
+    const byLabel = options.find((option) => option.label.toLowerCase() === node.value.toLowerCase());
+    const suggestion =
+      byLabel?.code ??
+      findSuggestion(
+        node.value,
+        options.map((option) => option.code),
+      );
+    if (suggestion) this.report('expression/unknown-option-near', node.span, { found: node.value, suggestion });
+    else this.report('expression/unknown-option', node.span, { found: node.value, known: options.map((option) => option.code) });
+  }
+
+  private checkBetween(value: Node, ends: readonly Node[]): Typing {
+    const of = this.check(value);
+    let nullable = of.nullable;
+    for (const end of ends) {
+      const found = this.check(end);
+      nullable ||= found.nullable;
+      this.requireComparable(of, found, end, null, false, end.span, 'between');
+    }
+    return typing(TYPES.boolean, nullable);
+  }
+
+  private checkIn(value: Node, tests: readonly UnaryTest[]): Typing {
+    const of = this.check(value);
+    for (const test of tests) this.checkTest(value, of, test);
+    return typing(TYPES.boolean, true);
+  }
+
+  private checkTest(value: Node, of: Typing, test: UnaryTest): void {
+    if (test.kind === 'compares') {
+      const to = this.check(test.to);
+      const isEquality = test.operator === '=' || test.operator === '!=';
+      this.requireComparable(of, to, test.to, null, isEquality, test.span, test.operator);
+      return;
+    }
+    const found = this.check(test.node);
+    if (found.type.kind === 'range') {
+      if (areOrdered(of.type, found.type.of)) return;
+    } else if (found.type.kind === 'list' && of.type.kind !== 'list') {
+      const item = found.type.of.type;
+      if (areComparable(of.type, item.kind === 'range' ? item.of : item)) {
+        this.checkCodesOf(value, of, test.node, item);
+        return;
+      }
+    } else if (areComparable(of.type, found.type)) {
+      this.checkCodesOf(value, of, test.node, found.type);
+      return;
+    }
+    this.report('expression/not-comparable', test.span, {
+      operator: 'in',
+      left: describeType(of.type),
+      right: describeType(found.type),
+    });
+  }
+
+  private checkCodesOf(value: Node, of: Typing, tested: Node, item: Type): void {
+    const options = optionsOf(of.type);
+    if (options) this.checkCodes(tested, options);
+    else if (item.kind === 'choice') this.checkCodes(value, item.options);
+  }
+
+  private checkTruths(nodes: readonly Node[]): Typing {
+    let nullable = false;
+    for (const node of nodes) {
+      this.requireBoolean(node, this.check(node));
+      nullable ||= this.typings.get(node)?.nullable ?? true;
+    }
+    return typing(TYPES.boolean, nullable);
+  }
+
+  private requireBoolean(node: Node, found: Typing): void {
+    if (isAssignable(found.type, TYPES.boolean)) return;
+    this.report('expression/not-a-condition', node.span, { found: describeType(found.type) });
+  }
+
+  private checkIf(test: Node, then: Node, otherwise: Node): Typing {
+    this.requireBoolean(test, this.check(test));
+    const [a, b] = [this.check(then), this.check(otherwise)];
+    const joined = joinTypes(a.type, b.type);
+    if (joined) return typing(joined, a.nullable || b.nullable);
+    return this.report('expression/branches-differ', otherwise.span, {
+      then: describeType(a.type),
+      otherwise: describeType(b.type),
+    });
+  }
+
+  private checkQuantified(bindings: readonly Binding[], satisfies: Node): Typing {
+    return this.withBindings(bindings, () => {
+      this.requireBoolean(satisfies, this.check(satisfies));
+      return typing(TYPES.boolean, this.anyNullable([satisfies, ...bindings.map((binding) => binding.source)]));
+    });
+  }
+
+  private withLocal<T>(name: string, item: Typing, isItem: boolean, run: () => T): T {
+    const before = this.locals;
+    this.locals = [...before, { name, typing: item, index: before.length, isItem }];
+    const result = run();
+    this.locals = before;
+    return result;
+  }
+
+  private withBindings<T>(bindings: readonly Binding[], run: () => T): T {
+    const [first, ...rest] = bindings;
+    if (!first) return run();
+    const source = this.check(first.source);
+    const item = this.itemOf(source, first.source);
+    this.localIndexes.set(first, this.locals.length);
+    return this.withLocal(first.name, item, false, () => this.withBindings(rest, run));
+  }
+
+  private itemOf(source: Typing, node: Node): Typing {
+    if (source.type.kind === 'list') return source.type.of;
+    if (
+      source.type.kind === 'range' &&
+      node.kind === 'range' &&
+      (source.type.of.kind === 'number' || source.type.of.kind === 'date')
+    ) {
+      return typing(source.type.of, false);
+    }
+    if (source.type.kind === 'any' || source.type.kind === 'null') return ANY;
+    return this.report('expression/not-a-list', node.span, { found: describeType(source.type) });
+  }
+
+  private checkFilter(node: FilterNode): Typing {
+    const { of, where } = node;
+    this.localIndexes.set(node, this.locals.length);
+    const list = this.check(of);
+    const item = list.type.kind === 'list' ? list.type.of : this.itemOf(list, of);
+    const test = this.withLocal('item', item, true, () => this.check(where));
+    if (test.type.kind === 'number') return typing(item.type, true);
+    this.requireBoolean(where, test);
+    return typing({ kind: 'list', of: item }, list.nullable);
+  }
+
+  private checkList(nodes: readonly Node[]): Typing {
+    let type: Type | null = TYPES.null;
+    let nullable = false;
+    for (const node of nodes) {
+      const item = this.check(node);
+      nullable ||= item.nullable;
+      type = type && joinTypes(type, item.type);
+    }
+    return typing(listOf(nodes.length === 0 ? TYPES.any : (type ?? TYPES.any), nullable), false);
+  }
+
+  private checkRange(low: Node, high: Node): Typing {
+    const [a, b] = [this.check(low), this.check(high)];
+    if (!areOrdered(a.type, b.type)) {
+      return this.report('expression/not-comparable', high.span, {
+        operator: '..',
+        left: describeType(a.type),
+        right: describeType(b.type),
+      });
+    }
+    return typing({ kind: 'range', of: a.type.kind === 'null' ? b.type : a.type }, false);
+  }
+
+  private checkCall(node: CallNode): Typing {
+    const builtin = findBuiltin(node.name);
+    const given = node.of.map((argument) => this.check(argument));
+    if (!builtin) return this.report('expression/unknown-function', node.nameSpan, { found: node.name });
+    const signature = builtin.signatures.find((candidate) => fits(candidate, given, node.parameters));
+    if (!signature) return this.reportCall(node, builtin.signatures, given);
+    this.signatures.set(node, signature);
+    this.checkCallCodes(node, given);
+    const ordered = orderedTypings(signature, given, node.parameters);
+    const type =
+      this.literalResult(node) ?? (typeof signature.result === 'function' ? signature.result(ordered) : signature.result);
+    return typing(type, builtin.partial === true || given.some((argument) => argument.nullable));
+  }
+
+  /** `duration("P3D")` and its kin: the type of a literal is known from its text; a wrong literal is an error, not null. */
+  private literalResult(node: CallNode): Type | null {
+    const only = node.of[0];
+    if (node.of.length !== 1 || only?.kind !== 'text') return null;
+    const read = { date: readDate, time: readTime, duration: readDuration }[node.name as 'date'];
+    if (!read) return null;
+    const value = read(only.value);
+    if (value) return { kind: (value as { kind: 'date' }).kind };
+    this.report('expression/bad-temporal', only.span, { found: only.value });
+    return null;
+  }
+
+  private checkCallCodes(node: CallNode, given: readonly Typing[]): void {
+    const first = given[0]?.type;
+    const options = first && optionsOf(first.kind === 'list' ? first.of.type : first);
+    const second = node.of[1];
+    if (options && second && (node.name === 'list contains' || node.name === 'index of')) this.checkCodes(second, options);
+  }
+
+  private reportCall(node: CallNode, signatures: readonly Signature[], given: readonly Typing[]): Typing {
+    const same = signatures.find((signature) => signature.parameters.length === given.length) ?? signatures[0];
+    const wrong =
+      same?.parameters.findIndex((parameter, index) => given[index] && !isAssignable(given[index].type, parameter.type)) ?? -1;
+    const parameter = same?.parameters[wrong];
+    const argument = node.of[wrong];
+    const found = given[wrong];
+    if (!node.parameters && parameter && argument && found && same?.parameters.length === given.length) {
+      return this.report('expression/argument', argument.span, {
+        function: node.name,
+        parameter: parameter.name,
+        expected: describeType(parameter.type),
+        found: describeType(found.type),
+      });
+    }
+    const forms = signatures.map(
+      (one) => `${node.name}(${one.parameters.map((own) => (own.optional ? `${own.name}?` : own.name)).join(', ')})`,
+    );
+    return this.report('expression/arguments', node.span, { function: node.name, forms });
+  }
+}
+
+const optionsOf = (type: Type): readonly TypeOption[] | null =>
+  type.kind === 'choice' ? type.options : type.kind === 'list' && type.of.type.kind === 'choice' ? type.of.type.options : null;
+
+function temporalType(text: string): Type {
+  if (readDate(text)) return TYPES.date;
+  if (readTime(text)) return TYPES.time;
+  return { kind: readDuration(text)?.kind ?? 'date-time' };
+}
+
+/** For each parameter the position of its argument, -1 where it is left out; null when a name is unknown. */
+export function argumentOrder(signature: Signature, names: readonly string[] | null, count: number): readonly number[] | null {
+  if (!names) return signature.parameters.map((_, index) => (index < count ? index : -1));
+  const known = signature.parameters.map((parameter) => parameter.name);
+  return names.some((name) => !known.includes(name)) || new Set(names).size !== names.length
+    ? null
+    : known.map((name) => names.indexOf(name));
+}
+
+function fits(signature: Signature, given: readonly Typing[], names: readonly string[] | null): boolean {
+  const { parameters } = signature;
+  if (signature.variadic) {
+    if (names || given.length < parameters.length) return false;
+    return given.every((argument, index) => {
+      const parameter = parameters[Math.min(index, parameters.length - 1)];
+      return parameter !== undefined && isAssignable(argument.type, parameter.type);
+    });
+  }
+  if (given.length > parameters.length) return false;
+  const order = argumentOrder(signature, names, given.length);
+  return (
+    order !== null &&
+    parameters.every((parameter, index) => {
+      const argument = given[order[index] as number];
+      return argument ? isAssignable(argument.type, parameter.type) : parameter.optional === true;
+    })
+  );
+}
+
+function orderedTypings(signature: Signature, given: readonly Typing[], names: readonly string[] | null): readonly Typing[] {
+  const order = argumentOrder(signature, names, given.length);
+  return names && order ? order.flatMap((index) => (index < 0 ? [] : [given[index] as Typing])) : given;
+}

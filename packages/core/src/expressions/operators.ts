@@ -1,0 +1,126 @@
+import { exactInteger, findInteger } from '../values/exact.ts';
+import { readDate, readDateTime, readDuration, readTime } from '../values/temporal.ts';
+import {
+  compareValues,
+  equalValues,
+  inRange,
+  isList,
+  notTruth,
+  orTruth,
+  type RangeValue,
+  type Truth,
+  type Value,
+} from '../values/value.ts';
+import type { Builtin, Environment, Signature } from './builtins/builtin.ts';
+import { readProperty } from './builtins/temporal.ts';
+import { argumentOrder } from './check.ts';
+import { type Frame, takeSteps } from './frame.ts';
+import { type ComparisonOperator, LIMITS } from './tree.ts';
+
+/** The comparisons of DMN 1.3, tables 53 and 54, on any two values. */
+export function compareWith(operator: ComparisonOperator, a: Value, b: Value): Truth {
+  if (operator === '=') return equalValues(a, b);
+  if (operator === '!=') return notTruth(equalValues(a, b));
+  const order = compareValues(a, b);
+  if (order === null) return null;
+  switch (operator) {
+    case '<':
+      return order < 0;
+    case '<=':
+      return order <= 0;
+    case '>':
+      return order > 0;
+    case '>=':
+      return order >= 0;
+    default:
+      return operator satisfies never;
+  }
+}
+
+/** One bare unary test: membership of a list (whose items may be ranges) or range, else equality. */
+export function matchesTest(value: Value, tested: Value): Truth {
+  if (isRange(tested)) return inRange(value, tested);
+  if (!isList(tested) || isList(value)) return equalValues(value, tested);
+  let result: Truth = false;
+  for (const item of tested) {
+    result = orTruth(result, isRange(item) ? inRange(value, item) : equalValues(value, item));
+    if (result === true) return true;
+  }
+  return result;
+}
+
+export const isRange = (value: Value): value is RangeValue =>
+  value !== null && typeof value === 'object' && !isList(value) && value.kind === 'range';
+
+/** `value.name`: an entry, a property of a temporal value, or either of each item of a list. */
+export function readPath(value: Value, name: string): Value {
+  if (value === null || typeof value !== 'object') return null;
+  if (isList(value)) return value.map((item) => readPath(item, name));
+  if (value.kind === 'context') return Object.hasOwn(value.entries, name) ? (value.entries[name] as Value) : null;
+  return readProperty(value, name) ?? null;
+}
+
+/** The items a loop runs over: a list, or the whole numbers or days of a range, in its direction. */
+export function loopItems(source: Value, frame: Frame): readonly Value[] | null {
+  if (isList(source)) return source;
+  if (!isRange(source)) return null;
+  const { low, high } = source;
+  if (low === null || high === null || typeof low !== 'object' || typeof high !== 'object' || isList(low) || isList(high))
+    return null;
+  if (low.kind === 'number' && high.kind === 'number') {
+    const [from, to] = [findInteger(low), findInteger(high)];
+    return from === null || to === null ? null : steps(from, to, frame, exactInteger);
+  }
+  return low.kind === 'date' && high.kind === 'date' ? steps(low.day, high.day, frame, (day) => ({ kind: 'date', day })) : null;
+}
+
+function steps(from: number, to: number, frame: Frame, make: (value: number) => Value): readonly Value[] | null {
+  const count = Math.abs(to - from) + 1;
+  if (count > LIMITS.listLength) return null;
+  takeSteps(frame, count);
+  const direction = to >= from ? 1 : -1;
+  return Array.from({ length: count }, (_, index) => make(from + index * direction));
+}
+
+/** `list[n]`: 1 is the first, -1 the last; null beyond. */
+export function readIndex(list: readonly Value[], index: Value): Value {
+  const position =
+    index !== null && typeof index === 'object' && !isList(index) && index.kind === 'number' ? findInteger(index) : null;
+  if (position === null || position === 0) return null;
+  return list[position > 0 ? position - 1 : list.length + position] ?? null;
+}
+
+/** Calls a built-in with arguments in the order written: named ones are put in place, repeated ones gathered. */
+export function callBuiltin(
+  builtin: Builtin,
+  signature: Signature,
+  names: readonly string[] | null,
+  given: readonly Value[],
+  frame: Frame,
+): Value {
+  let cost = 1;
+  for (const value of given) cost += isList(value) ? value.length : typeof value === 'string' ? value.length >> 6 : 0;
+  takeSteps(frame, cost);
+  if (!builtin.takesNull && given.includes(null)) return null;
+  return bounded(builtin.call(arrange(signature, names, given), frame.environment));
+}
+
+function arrange(signature: Signature, names: readonly string[] | null, given: readonly Value[]): readonly Value[] {
+  if (signature.variadic) {
+    const fixed = signature.parameters.length - 1;
+    return [...given.slice(0, fixed), given.slice(fixed)];
+  }
+  if (!names) return given;
+  const order = argumentOrder(signature, names, given.length) ?? [];
+  return order.map((index) => (index < 0 ? undefined : given[index])) as readonly Value[];
+}
+
+/** No text or list longer than the limits comes out of a call or an operator. */
+export function bounded(value: Value): Value {
+  if (isList(value)) return value.length > LIMITS.listLength ? null : value;
+  return typeof value === 'string' && value.length > 1_000_000 ? null : value;
+}
+
+/** The value of `@"…"`; wall-clock times are read in the workspace's zone. */
+export const readTemporalLiteral = (text: string, environment: Environment): Value =>
+  readDate(text) ?? readTime(text) ?? readDuration(text) ?? readDateTime(text, environment.zone);

@@ -1,0 +1,131 @@
+/** One code of a choice and what people read. */
+export type TypeOption = { readonly code: string; readonly label: string };
+
+/** Static types. `choice` is text that is one of its codes. */
+export type Type =
+  | { readonly kind: 'null' | 'any' }
+  | { readonly kind: 'boolean' | 'number' | 'text' }
+  | { readonly kind: 'date' | 'time' | 'date-time' | 'days-duration' | 'months-duration' }
+  | { readonly kind: 'choice'; readonly options: readonly TypeOption[] }
+  | { readonly kind: 'list'; readonly of: Typing }
+  | { readonly kind: 'range'; readonly of: Type }
+  | { readonly kind: 'context'; readonly entries: Readonly<Record<string, Typing>> };
+
+export type TypeKind = Type['kind'];
+
+/** A type and whether the value may be null. */
+export type Typing = { readonly type: Type; readonly nullable: boolean };
+
+export const typing = (type: Type, nullable: boolean): Typing => ({ type, nullable });
+
+const simple = <K extends Exclude<TypeKind, 'choice' | 'list' | 'range' | 'context'>>(kind: K): { readonly kind: K } => ({
+  kind,
+});
+
+export const TYPES = {
+  null: simple('null'),
+  any: simple('any'),
+  boolean: simple('boolean'),
+  number: simple('number'),
+  text: simple('text'),
+  date: simple('date'),
+  time: simple('time'),
+  dateTime: simple('date-time'),
+  daysDuration: simple('days-duration'),
+  monthsDuration: simple('months-duration'),
+} as const satisfies Record<string, Type>;
+
+export const listOf = (type: Type, nullableItems = false): Type => ({ kind: 'list', of: typing(type, nullableItems) });
+
+const NAMES: Readonly<Record<TypeKind, string>> = {
+  null: 'nothing (null)',
+  any: 'anything',
+  boolean: 'yes/no',
+  number: 'a number',
+  text: 'text',
+  date: 'a date',
+  time: 'a time',
+  'date-time': 'a date and time',
+  'days-duration': 'a duration of days and time',
+  'months-duration': 'a duration of years and months',
+  choice: 'a choice',
+  list: 'a list',
+  range: 'a range',
+  context: 'a row or record',
+};
+
+/** A type in words, for messages: `a list of numbers`. */
+export const describeType = (type: Type): string =>
+  type.kind === 'list' && type.of.type.kind !== 'any'
+    ? `a list of ${NAMES[type.of.type.kind].replace(/^an? /, '')} values`
+    : NAMES[type.kind];
+
+const isText = (type: Type): boolean => type.kind === 'text' || type.kind === 'choice';
+
+/** Whether a value of one type can ever equal one of the other. */
+export function areComparable(a: Type, b: Type): boolean {
+  if (a.kind === 'any' || b.kind === 'any' || a.kind === 'null' || b.kind === 'null') return true;
+  if (a.kind === 'choice' && b.kind === 'choice') {
+    return a.options.some((option) => b.options.some((other) => other.code === option.code));
+  }
+  if (isText(a) && isText(b)) return true;
+  if (a.kind === 'list' && b.kind === 'list') return areComparable(a.of.type, b.of.type);
+  return a.kind === b.kind;
+}
+
+const ORDERED: ReadonlySet<TypeKind> = new Set([
+  'number',
+  'text',
+  'choice',
+  'date',
+  'time',
+  'date-time',
+  'days-duration',
+  'months-duration',
+  'any',
+  'null',
+]);
+
+/** Whether `<` and its kin are defined between the two. */
+export const areOrdered = (a: Type, b: Type): boolean => ORDERED.has(a.kind) && ORDERED.has(b.kind) && areComparable(a, b);
+
+/** Whether a value of type `from` may stand where `to` is wanted. */
+export function isAssignable(from: Type, to: Type): boolean {
+  if (to.kind === 'any' || from.kind === 'any' || from.kind === 'null') return true;
+  if (to.kind === 'text') return isText(from);
+  if (to.kind === 'choice') {
+    return (
+      from.kind === 'text' ||
+      (from.kind === 'choice' && from.options.every((option) => to.options.some((own) => own.code === option.code)))
+    );
+  }
+  if (to.kind === 'list') return from.kind === 'list' && isAssignable(from.of.type, to.of.type);
+  if (to.kind === 'range') return from.kind === 'range' && isAssignable(from.of, to.of);
+  if (to.kind === 'context') {
+    return (
+      from.kind === 'context' &&
+      Object.entries(to.entries).every(([name, entry]) => {
+        const own = from.entries[name];
+        return own !== undefined && isAssignable(own.type, entry.type);
+      })
+    );
+  }
+  return from.kind === to.kind;
+}
+
+/** The narrowest type that holds both; null when there is none but `any`. */
+export function joinTypes(a: Type, b: Type): Type | null {
+  if (a.kind === 'null' || b.kind === 'any') return b;
+  if (b.kind === 'null' || a.kind === 'any') return a;
+  if (a.kind === 'choice' && b.kind === 'choice') {
+    const added = b.options.filter((option) => !a.options.some((own) => own.code === option.code));
+    return added.length === 0 ? a : { kind: 'choice', options: [...a.options, ...added] };
+  }
+  if (isText(a) && isText(b)) return TYPES.text;
+  if (a.kind === 'list' && b.kind === 'list') {
+    const of = joinTypes(a.of.type, b.of.type);
+    return of && { kind: 'list', of: typing(of, a.of.nullable || b.of.nullable) };
+  }
+  if (isAssignable(a, b)) return b;
+  return isAssignable(b, a) ? a : null;
+}

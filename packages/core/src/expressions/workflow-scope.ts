@@ -1,0 +1,147 @@
+import type { Field, SubField } from '../model/field.ts';
+import type { Workflow } from '../model/workflow.ts';
+import type { Scope, ScopeEntry } from './scope.ts';
+import { listOf, TYPES, type Type, type Typing, typing } from './types.ts';
+
+/** Finds another workflow's definition, for reading through references; null when it isn't known. */
+export type FindWorkflow = (key: string) => Workflow | null;
+
+const { text, number, boolean, date, time, dateTime } = TYPES;
+
+const FILE: Type = {
+  kind: 'context',
+  entries: {
+    name: typing(text, false),
+    mediaType: typing(text, false),
+    bytes: typing(number, false),
+    sha256: typing(text, false),
+  },
+};
+const SIGN_OFF: Type = {
+  kind: 'context',
+  entries: { by: typing(text, false), at: typing(dateTime, false), sha256: typing(text, false) },
+};
+
+const typeCache = new WeakMap<Field | SubField, Type>();
+
+/** The static type of a field's value. `depth` bounds how far references are read through. */
+export function typeOfField(field: Field | SubField, findWorkflow: FindWorkflow, depth = 1): Type {
+  const cached = field.type === 'reference' || field.type === 'table' ? undefined : typeCache.get(field);
+  if (cached) return cached;
+  const type = makeType(field, findWorkflow, depth);
+  typeCache.set(field, type);
+  return type;
+}
+
+function makeType(field: Field | SubField, findWorkflow: FindWorkflow, depth: number): Type {
+  switch (field.type) {
+    case 'text':
+    case 'long-text':
+    case 'member':
+      return text;
+    case 'number':
+    case 'money':
+      return number;
+    case 'yes-no':
+      return boolean;
+    case 'date':
+      return date;
+    case 'time':
+      return time;
+    case 'date-time':
+      return dateTime;
+    case 'choice':
+      return { kind: 'choice', options: field.options };
+    case 'multi-choice':
+      return listOf({ kind: 'choice', options: field.options });
+    case 'file':
+      return listOf(FILE);
+    case 'sign-off':
+      return SIGN_OFF;
+    case 'note':
+      return TYPES.null;
+    case 'table':
+      return { kind: 'list', of: typing(entriesOf(field.fields, findWorkflow, depth), false) };
+    case 'reference': {
+      const target = depth > 0 ? findWorkflow(field.workflow) : null;
+      return target ? entriesOf(target.fields, findWorkflow, depth - 1) : { kind: 'context', entries: {} };
+    }
+    default:
+      return field satisfies never;
+  }
+}
+
+const entriesOf = (fields: readonly (Field | SubField)[], findWorkflow: FindWorkflow, depth: number): Type => ({
+  kind: 'context',
+  entries: Object.fromEntries(fields.map((field) => [field.key, typingOfField(field, findWorkflow, depth)])),
+});
+
+/** A table is never null: no rows is the empty list. */
+export const typingOfField = (field: Field | SubField, findWorkflow: FindWorkflow, depth = 1): Typing =>
+  typing(typeOfField(field, findWorkflow, depth), field.type !== 'table');
+
+const context = (entries: Record<string, Typing>): Typing => typing({ kind: 'context', entries }, false);
+
+/** The names in scope beside the fields. Their slots follow the fields' and decision tables'. */
+export const SYSTEM_NAMES = {
+  record: context({
+    id: typing(text, false),
+    number: typing(text, true),
+    stage: typing(text, false),
+    track: typing(text, true),
+    createdAt: typing(dateTime, false),
+    arrivedAt: typing(dateTime, false),
+    version: typing(number, true),
+  }),
+  actor: context({
+    id: typing(text, false),
+    name: typing(text, false),
+    email: typing(text, true),
+    roles: typing(listOf(text), false),
+  }),
+  handoff: context({ key: typing(text, false), name: typing(text, false) }),
+  destination: context({ key: typing(text, false), name: typing(text, false) }),
+  followUps: context({ open: typing(number, false), done: typing(number, false) }),
+} as const;
+export type SystemName = keyof typeof SYSTEM_NAMES;
+
+/** A workflow's scope: fields first, then decision tables, system names, and `row` for expressions of a table's rows. */
+export type WorkflowScope = {
+  readonly scope: Scope;
+  readonly rowScopes: ReadonlyMap<string, Scope>;
+  readonly systemSlots: Readonly<Record<SystemName, number>>;
+  readonly rowSlot: number;
+  readonly size: number;
+};
+
+/** Lays out the slots of a workflow. */
+export function makeWorkflowScope(
+  workflow: Workflow,
+  decisionTypes: ReadonlyMap<string, Typing>,
+  findWorkflow: FindWorkflow,
+): WorkflowScope {
+  const entries = new Map<string, ScopeEntry>();
+  let slot = 0;
+  for (const field of workflow.fields) {
+    if (!entries.has(field.key)) entries.set(field.key, { typing: typingOfField(field, findWorkflow), slot });
+    slot += 1;
+  }
+  for (const table of workflow.decisionTables) {
+    const found = decisionTypes.get(table.key) ?? typing(TYPES.any, true);
+    if (!entries.has(table.key)) entries.set(table.key, { typing: found, slot });
+    slot += 1;
+  }
+  const systemSlots = {} as Record<SystemName, number>;
+  for (const name of Object.keys(SYSTEM_NAMES) as SystemName[]) {
+    entries.set(name, { typing: SYSTEM_NAMES[name], slot });
+    systemSlots[name] = slot;
+    slot += 1;
+  }
+  const rowScopes = new Map<string, Scope>();
+  for (const field of workflow.fields) {
+    if (field.type !== 'table') continue;
+    const row = typing(entriesOf(field.fields, findWorkflow, 1), false);
+    rowScopes.set(field.key, { entries: new Map([...entries, ['row', { typing: row, slot }]]) });
+  }
+  return { scope: { entries }, rowScopes, systemSlots, rowSlot: slot, size: slot + 1 };
+}

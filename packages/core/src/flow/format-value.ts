@@ -1,0 +1,108 @@
+import type { Field, SubField } from '../model/field.ts';
+import { placesOf, writeExact } from '../values/exact.ts';
+import { wallClockOf, writeDuration } from '../values/temporal.ts';
+import { type ContextValue, isList, type Value } from '../values/value.ts';
+
+/** The language and zone in which values are written for people. */
+export type Style = { readonly locale: string; readonly zone: string };
+
+/** What is known of where a value comes from: its field, for labels, units and places. */
+export type FormatField = Field | SubField | null;
+
+const WORDS: Readonly<Record<string, { readonly yes: string; readonly no: string }>> = { en: { yes: 'yes', no: 'no' } };
+
+const numberFormats = new Map<string, Intl.NumberFormat>();
+function numberFormat(locale: string, options: Intl.NumberFormatOptions): Intl.NumberFormat {
+  const key = `${locale}/${JSON.stringify(options)}`;
+  const known = numberFormats.get(key);
+  if (known) return known;
+  const made = new Intl.NumberFormat(locale, options);
+  numberFormats.set(key, made);
+  return made;
+}
+
+/** A value as people read it: labels for codes, grouping and unit for numbers, the language's dates. Empty text for null. */
+export function formatValue(value: Value, field: FormatField, style: Style): string {
+  if (value === null) return '';
+  if (typeof value === 'boolean')
+    return (WORDS[style.locale.slice(0, 2)] ?? (WORDS.en as { yes: string; no: string }))[value ? 'yes' : 'no'];
+  if (typeof value === 'string') return labelOf(value, field);
+  if (isList(value)) return formatList(value, field, style);
+  switch (value.kind) {
+    case 'number': {
+      const text = writeExact(value);
+      if (field?.type === 'money') {
+        const options = {
+          style: 'currency',
+          currency: field.currency,
+          minimumFractionDigits: field.scale,
+          maximumFractionDigits: Math.max(field.scale, placesOf(value)),
+        } as const;
+        return formatDecimal(numberFormat(style.locale, options), text);
+      }
+      const scale = field?.type === 'number' ? field.scale : placesOf(value);
+      const places = Math.min(20, Math.max(scale, placesOf(value)));
+      const options = { minimumFractionDigits: Math.min(scale, places), maximumFractionDigits: places };
+      const written = formatDecimal(numberFormat(style.locale, options), text);
+      return field?.type === 'number' && field.unit !== '' ? `${written} ${field.unit}` : written;
+    }
+    case 'date':
+      return dateFormat(style.locale, { dateStyle: 'long', timeZone: 'UTC' }).format(value.day * 86_400_000);
+    case 'time':
+      return dateFormat(style.locale, { timeStyle: 'short', timeZone: 'UTC' }).format(value.ms);
+    case 'date-time': {
+      const wall = wallClockOf({ ...value, zone: style.zone });
+      return dateFormat(style.locale, { dateStyle: 'long', timeStyle: 'short', timeZone: 'UTC' }).format(
+        wall.day * 86_400_000 + wall.ms,
+      );
+    }
+    case 'days-duration':
+    case 'months-duration':
+      return writeDuration(value);
+    case 'range':
+      return `${formatValue(value.low, field, style)} – ${formatValue(value.high, field, style)}`;
+    case 'context':
+      return formatContext(value, field, style);
+    default:
+      return value satisfies never;
+  }
+}
+
+/** Formats a decimal's own digits, not those of the nearest double (ECMA-402 takes decimal text). */
+const formatDecimal = (format: Intl.NumberFormat, text: string): string => format.format(text as unknown as number);
+
+const dateFormats = new Map<string, Intl.DateTimeFormat>();
+function dateFormat(locale: string, options: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {
+  const key = `${locale}/${JSON.stringify(options)}`;
+  const known = dateFormats.get(key);
+  if (known) return known;
+  const made = new Intl.DateTimeFormat(locale, options);
+  dateFormats.set(key, made);
+  return made;
+}
+
+const labelOf = (code: string, field: FormatField): string =>
+  field?.type === 'choice' || field?.type === 'multi-choice'
+    ? (field.options.find((option) => option.code === code)?.label ?? code)
+    : code;
+
+function formatList(list: readonly Value[], field: FormatField, style: Style): string {
+  if (field?.type === 'table') return list.map((row) => formatRow(row as ContextValue, field, style)).join('\n');
+  return list
+    .map((item) => formatValue(item, field, style))
+    .filter((text) => text !== '')
+    .join(', ');
+}
+
+const formatRow = (row: ContextValue, table: Extract<Field, { type: 'table' }>, style: Style): string =>
+  table.fields
+    .map((own) => formatValue(row.entries[own.key] ?? null, own, style))
+    .filter((text) => text !== '')
+    .join(' · ');
+
+function formatContext(value: ContextValue, field: FormatField, style: Style): string {
+  if (field?.type === 'file' || typeof value.entries.name === 'string') return value.entries.name as string;
+  if (field?.type === 'sign-off')
+    return `${formatValue(value.entries.by ?? null, null, style)}, ${formatValue(value.entries.at ?? null, null, style)}`;
+  return value.id ?? '';
+}

@@ -1,0 +1,38 @@
+import { writeInstant } from '../values/temporal.ts';
+import type { CompiledWorkflow } from './compile-workflow.ts';
+import type { Actor, Outside, WorkflowRecord } from './record.ts';
+
+/** A record as it begins at an intake stage: no values, on the stage's first track. */
+export function openRecord(
+  workflow: CompiledWorkflow,
+  stage: string,
+  id: string,
+  version: number | null,
+  actor: Actor,
+  outside: Outside,
+): WorkflowRecord {
+  const intake = workflow.stages.get(stage)?.stage;
+  if (intake?.kind !== 'intake') throw new Error(`no intake stage ${stage}`);
+  const now = writeInstant(outside.now);
+  return {
+    id,
+    number: null,
+    workflow: workflow.definition.key,
+    version,
+    stage,
+    track: intake.tracks[0] ?? null,
+    values: {},
+    assignee: null,
+    submittedBy: actor.id,
+    createdAt: now,
+    arrivedAt: now,
+    followUps: { open: 0, done: 0 },
+  };
+}
+
+/** The running number of a record in the analyst's pattern: `{year}`, `{number}`, `{number:4}`. */
+export function formatRecordNumber(pattern: string, year: number, number: number): string {
+  return pattern.replace(/\{(year|number)(?::(\d{1,2}))?\}/g, (_, name: string, width: string | undefined) =>
+    String(name === 'year' ? year : number).padStart(Number(width ?? 0), '0'),
+  );
+}

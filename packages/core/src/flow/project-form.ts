@@ -1,0 +1,270 @@
+import type { CheckedExpression } from '../expressions/check.ts';
+import type { CompiledExpression } from '../expressions/compiler.ts';
+import { printExpression } from '../expressions/print.ts';
+import { namesReadBy, referencesOf } from '../expressions/rewrite.ts';
+import { makeLiteral, specialiseExpression } from '../expressions/specialise.ts';
+import { type CompiledField, canBeEntered, canBeShown, type FormStep } from '../forms/compile-forms.ts';
+import { decidedOf, effectiveValueOf, type Form } from '../forms/evaluate-form.ts';
+import type { Field, Treatment } from '../model/field.ts';
+import { isEmpty, writeFieldValue } from '../model/field-value.ts';
+import type { Adjustment } from '../model/flow.ts';
+import { FORMAT, type Workflow } from '../model/workflow.ts';
+import type { Json } from '../shared/json.ts';
+import { isList, type Value } from '../values/value.ts';
+import type { CompiledWorkflow } from './compile-workflow.ts';
+import { mayHandOn, mayRead } from './permissions.ts';
+import type { Actor, WorkflowRecord } from './record.ts';
+
+/**
+ * What a participant's browser gets of a form: a workflow of one stage that it evaluates with the same core, and only the
+ * values its reader may see. Conditions that read anything else arrive folded; those that can't be folded without giving
+ * a value away are decided by the server again whenever one of `askAgainFor` changes.
+ */
+export type ProjectedForm = {
+  readonly definition: Workflow;
+  readonly values: Readonly<Record<string, Json>>;
+  /** Fields whose entry changes something only the server can decide. */
+  readonly askAgainFor: readonly string[];
+  /** Fields that can come to be shown and have a value that wasn't sent. */
+  readonly withheld: readonly string[];
+};
+
+/** Projects an evaluated form for one actor. Values of hidden fields are in no part of the result. */
+export function projectForm(workflow: CompiledWorkflow, form: Form, record: WorkflowRecord, actor: Actor): ProjectedForm {
+  return new Projector(workflow, form, record, actor).project();
+}
+
+type FieldStep = Extract<FormStep, { kind: 'field' }>;
+
+class Projector {
+  private readonly steps: ReadonlyMap<string, FieldStep>;
+  private readonly sent = new Map<string, Field>();
+  private readonly hiddenComputed = new Set<string>();
+  private readonly decisions = new Set<string>();
+  private readonly withheld = new Set<string>();
+  private readonly askAgain = new Set<string>();
+
+  constructor(
+    private readonly workflow: CompiledWorkflow,
+    private readonly form: Form,
+    private readonly record: WorkflowRecord,
+    private readonly actor: Actor,
+  ) {
+    const fields = form.stageForm.steps.filter((step): step is FieldStep => step.kind === 'field');
+    this.steps = new Map(fields.map((step) => [step.of.field.key, step]));
+  }
+
+  project(): ProjectedForm {
+    const { definition } = this.workflow;
+    for (const of of this.workflow.forms.fields) this.placeField(of);
+    for (const step of this.form.stageForm.steps) this.placeDerived(step);
+    const adjustments = this.workflow.forms.adjustments.flatMap((one, index) => this.projectAdjustment(one.adjustment, index));
+    const fields = this.workflow.forms.fields.flatMap((of) => this.projectField(of));
+    const stage = this.workflow.stages.get(this.record.stage)?.stage;
+    if (!stage) throw new Error(`no stage ${this.record.stage}`);
+    const projected: Workflow = {
+      format: FORMAT,
+      key: definition.key,
+      name: definition.name,
+      description: '',
+      numbering: definition.numbering,
+      roles: definition.roles,
+      sections: definition.sections.filter((section) => fields.some((field) => field.section === section.key)),
+      fields,
+      tracks: definition.tracks,
+      stages: [{ ...stage, assignment: null, onArrival: { sets: [], deliveries: [], deliveryPolicy: 'all' } }],
+      plan: this.projectPlan(fields),
+      adjustments,
+      decisionTables: definition.decisionTables.filter((table) => this.decisions.has(table.key)),
+      handOffs: this.projectHandOffs(),
+      checks: this.projectChecks(),
+    };
+    return {
+      definition: projected,
+      values: this.values(),
+      askAgainFor: [...this.askAgain].sort(),
+      withheld: [...this.withheld].sort(),
+    };
+  }
+
+  private placeField(of: CompiledField): void {
+    const { field } = of;
+    const step = this.steps.get(field.key);
+    if (!step || !mayRead(field, this.actor) || !canBeShown(step.placement)) return;
+    this.sent.set(field.key, field);
+    const isHidden = decidedOf(this.form, of).treatment === 'hidden';
+    if (isHidden && of.computes === null && !isEmpty(effectiveValueOf(this.form, of))) this.withheld.add(field.key);
+  }
+
+  /** Computed fields and decisions that are not shown but can be worked out from what is sent go along. */
+  private placeDerived(step: FormStep): void {
+    if (step.kind === 'decision') {
+      if (step.decision.reads.every((checked) => this.canBeWorkedOut(checked))) this.decisions.add(step.decision.table.key);
+      return;
+    }
+    const {
+      field,
+      field: { key },
+    } = step.of;
+    const checked = step.of.computes?.checked;
+    if (!checked || this.sent.has(key) || !mayRead(field, this.actor)) return;
+    if (this.canBeWorkedOut(checked)) this.hiddenComputed.add(key);
+  }
+
+  private canBeWorkedOut(checked: CheckedExpression): boolean {
+    return referencesOf(checked).every(({ name, part }) => this.isOpen(name) && (part === null || this.isOpenPart(name, part)));
+  }
+
+  /** Whether the browser has a name's value, or can work it out. */
+  private isOpen(name: string): boolean {
+    if (this.hiddenComputed.has(name) || this.decisions.has(name)) return true;
+    if (this.sent.has(name)) return !this.withheld.has(name);
+    const isField = this.workflow.forms.fieldByKey.has(name);
+    return !isField && !this.workflow.definition.decisionTables.some((table) => table.key === name);
+  }
+
+  private isOpenPart(name: string, part: string): boolean {
+    const step = this.steps.get(name);
+    // What a reference points to stays on the server.
+    if (step?.of.field.type === 'reference') return false;
+    return step?.of.field.type !== 'table' || this.isSubFieldSent(step, part);
+  }
+
+  private isSubFieldSent(step: FieldStep, key: string): boolean {
+    const row = step.rows.find(({ of }) => of.field.key === key);
+    return row !== undefined && canBeShown(row.placement);
+  }
+
+  /** A condition or value for the browser: as it is, folded, or as the server's present answer. */
+  private fold(expression: CompiledExpression): string {
+    const { checked } = expression;
+    if (!checked) return 'null';
+    if (this.canBeWorkedOut(checked)) return expression.text;
+    const readsHiddenParts = referencesOf(checked).some(
+      ({ name, part }) => this.isOpen(name) && part !== null && !this.isOpenPart(name, part),
+    );
+    const { node, reveals } = specialiseExpression(checked, (name) => !this.isOpen(name), this.form.frame);
+    if (!reveals && !readsHiddenParts) {
+      this.askFor(namesReadBy(checked).filter((name) => !this.isOpen(name)));
+      return printExpression(node);
+    }
+    this.askFor(namesReadBy(checked));
+    const literal = makeLiteral(expression.evaluate(this.form.frame));
+    return literal ? printExpression(literal) : 'null';
+  }
+
+  /** Follows names back to the fields a participant can enter here. */
+  private askFor(names: readonly string[], seen = new Set<string>()): void {
+    for (const name of names) {
+      if (seen.has(name)) continue;
+      seen.add(name);
+      const step = this.steps.get(name);
+      if (step?.of.computes?.checked) this.askFor(namesReadBy(step.of.computes.checked), seen);
+      else if (step && this.sent.has(name) && canBeEntered(step.placement)) this.askAgain.add(name);
+      const decision = this.workflow.forms.decisions.find(({ table }) => table.key === name);
+      for (const checked of decision?.reads ?? []) this.askFor(namesReadBy(checked), seen);
+    }
+  }
+
+  private projectAdjustment(adjustment: Adjustment, index: number): readonly Adjustment[] {
+    const compiled = this.workflow.forms.adjustments[index];
+    const { stages } = adjustment;
+    if (!compiled || (stages.length > 0 && !stages.includes(this.record.stage))) return [];
+    const fields = adjustment.fields.filter((path) => this.isPathSent(path));
+    if (fields.length === 0 && adjustment.sections.length === 0) return [];
+    const expression = compiled.condition.expression ?? [...compiled.rowConditions.values()][0]?.expression;
+    const when = expression ? this.fold(expression) : adjustment.when;
+    return [{ ...adjustment, when, stages: [this.record.stage], fields }];
+  }
+
+  private isPathSent(path: string): boolean {
+    const [key = '', sub] = path.split('.');
+    const step = this.steps.get(key);
+    return this.sent.has(key) && (sub === undefined || (step !== undefined && this.isSubFieldSent(step, sub)));
+  }
+
+  private projectField(of: CompiledField): readonly Field[] {
+    const { field } = of;
+    const isSent = this.sent.has(field.key);
+    if (!isSent && !this.hiddenComputed.has(field.key)) return [];
+    const open = { ...field, confidentialTo: [], treatment: 'hidden' as const };
+    const step = this.steps.get(field.key);
+    if (open.type === 'table' && step)
+      return [{ ...open, fields: open.fields.filter((sub) => this.isSubFieldSent(step, sub.key)) }];
+    if (!of.computes || !('expression' in open)) return [open];
+    const isHidden = decidedOf(this.form, of).treatment === 'hidden';
+    const canSend = of.computes.checked !== null && this.canBeWorkedOut(of.computes.checked);
+    return [{ ...open, expression: canSend || !isHidden ? this.fold(of.computes) : this.foldHidden(of.computes) }];
+  }
+
+  /** A hidden computed field that only the server can work out: asked for again when it may come to be shown. */
+  private foldHidden(expression: CompiledExpression): string {
+    if (expression.checked) this.askFor(namesReadBy(expression.checked));
+    return 'null';
+  }
+
+  private projectPlan(fields: readonly Field[]): Workflow['plan'] {
+    const plan: Record<string, Record<string, Treatment>> = {};
+    for (const field of fields) {
+      const step = this.steps.get(field.key);
+      if (!step) continue;
+      plan[field.key] = { [this.record.stage]: this.sent.has(field.key) ? step.placement.planned : 'hidden' };
+      for (const { of, placement } of step.rows) {
+        if (canBeShown(placement)) plan[`${field.key}.${of.field.key}`] = { [this.record.stage]: placement.planned };
+      }
+    }
+    return plan;
+  }
+
+  private projectHandOffs(): Workflow['handOffs'] {
+    const stage = this.workflow.stages.get(this.record.stage);
+    if (!stage) return [];
+    return stage.handOffs
+      .filter(({ handOff }) => mayHandOn(handOff, stage.stage, this.record, this.actor))
+      .map(({ handOff, offered }) => ({
+        ...handOff,
+        offeredWhen: offered.expression ? this.fold(offered.expression) : null,
+        branches: [],
+        otherwise: { to: this.record.stage, track: null },
+        sets: [],
+        deliveries: [],
+        acknowledgements: [],
+        followUps: [],
+      }));
+  }
+
+  private projectChecks(): Workflow['checks'] {
+    return this.form.stageForm.checks.map(({ check, condition }) => ({
+      ...check,
+      condition: condition.expression ? this.fold(condition.expression) : 'true',
+      stages: [],
+      field: check.field !== null && this.sent.has(check.field) ? check.field : null,
+    }));
+  }
+
+  private values(): Record<string, Json> {
+    const values: Record<string, Json> = {};
+    for (const of of this.workflow.forms.fields) {
+      const { field } = of;
+      if (!this.sent.has(field.key) || of.computes || decidedOf(this.form, of).treatment === 'hidden') continue;
+      const value = effectiveValueOf(this.form, of);
+      if (!isEmpty(value)) values[field.key] = this.visibleValue(of, value);
+    }
+    return values;
+  }
+
+  /** Cells of a table that are hidden in their row are left out. */
+  private visibleValue(of: CompiledField, value: Value): Json {
+    const { field } = of;
+    const json = writeFieldValue(field, value);
+    const step = this.steps.get(field.key);
+    if (field.type !== 'table' || !isList(value) || !step) return json;
+    return (json as readonly { readonly id: string; readonly values: Readonly<Record<string, Json>> }[]).map((row) => {
+      const treatments = this.form.rows.get(of.slot)?.get(row.id);
+      const kept = of.subFields.filter(
+        (sub) => (treatments?.[sub.index]?.treatment ?? 'hidden') !== 'hidden' && sub.computes === null,
+      );
+      return { id: row.id, values: Object.fromEntries(kept.map((sub) => [sub.field.key, row.values[sub.field.key] ?? null])) };
+    });
+  }
+}

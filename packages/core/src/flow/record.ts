@@ -1,0 +1,102 @@
+import type { CompiledForms } from '../forms/compile-forms.ts';
+import type { FindRecord } from '../model/field-value.ts';
+import { readFieldValue, writeFieldValue } from '../model/field-value.ts';
+import type { Json } from '../shared/json.ts';
+import { exactInteger } from '../values/exact.ts';
+import { readDateTime } from '../values/temporal.ts';
+import type { Value } from '../values/value.ts';
+
+/** Who has a record: a role of its stage, or one member. Null: whoever may act at the stage. */
+export type Assignee = { readonly kind: 'role'; readonly role: string } | { readonly kind: 'member'; readonly member: string };
+
+/** A record as it is stored. Values are JSON by field key, numbers as decimal text. */
+export type WorkflowRecord = {
+  readonly id: string;
+  readonly number: string | null;
+  readonly workflow: string;
+  readonly version: number | null;
+  readonly stage: string;
+  readonly track: string | null;
+  readonly values: Readonly<Record<string, Json>>;
+  readonly assignee: Assignee | null;
+  readonly submittedBy: string | null;
+  /** ISO 8601 instants. */
+  readonly createdAt: string;
+  readonly arrivedAt: string;
+  readonly followUps: { readonly open: number; readonly done: number };
+};
+
+/** Who acts. Outside people who only submit have no roles. */
+export type Actor = {
+  readonly id: string;
+  readonly name: string;
+  readonly email: string | null;
+  readonly roles: readonly string[];
+};
+
+/** The world outside a decision: everything that isn't the record. */
+export type Outside = {
+  /** Milliseconds since 1970-01-01T00:00Z. */
+  readonly now: number;
+  readonly zone: string;
+  /** BCP 47 language for values in templates. */
+  readonly locale: string;
+  readonly findRecord: FindRecord;
+};
+
+/** The record's stored values by field slot. Values that no longer fit their field's type read as empty. */
+export function readStoredValues(
+  forms: CompiledForms,
+  values: Readonly<Record<string, Json>>,
+  outside: Outside,
+): readonly Value[] {
+  return forms.fields.map(({ field }) => {
+    const read = readFieldValue(field, Object.hasOwn(values, field.key) ? values[field.key] : null, outside);
+    return read.ok ? read.value : field.type === 'table' ? [] : null;
+  });
+}
+
+/** Values by slot as JSON; empty ones are left out. */
+export function writeStoredValues(forms: CompiledForms, values: readonly Value[]): Record<string, Json> {
+  const result: Record<string, Json> = {};
+  for (const { field, slot } of forms.fields) {
+    const json = writeFieldValue(field, values[slot] ?? null);
+    const isNothing = json === null || (Array.isArray(json) && json.length === 0);
+    if (!isNothing) result[field.key] = json;
+  }
+  return result;
+}
+
+/** Values of the system names for a record and who looks at it. */
+export function systemValues(
+  forms: CompiledForms,
+  record: WorkflowRecord,
+  actor: Actor,
+  outside: Outside,
+  more: { readonly handOff?: NamedKey; readonly destination?: NamedKey } = {},
+): ReadonlyMap<number, Value> {
+  const { systemSlots } = forms.layout;
+  const named = (one: NamedKey | undefined): Value => context({ key: one?.key ?? null, name: one?.name ?? null });
+  return new Map<number, Value>([
+    [
+      systemSlots.record,
+      context({
+        id: record.id,
+        number: record.number,
+        stage: record.stage,
+        track: record.track,
+        createdAt: readDateTime(record.createdAt, outside.zone),
+        arrivedAt: readDateTime(record.arrivedAt, outside.zone),
+        version: record.version === null ? null : exactInteger(record.version),
+      }),
+    ],
+    [systemSlots.actor, context({ id: actor.id, name: actor.name, email: actor.email, roles: actor.roles })],
+    [systemSlots.handoff, named(more.handOff)],
+    [systemSlots.destination, named(more.destination)],
+    [systemSlots.followUps, context({ open: exactInteger(record.followUps.open), done: exactInteger(record.followUps.done) })],
+  ]);
+}
+
+export type NamedKey = { readonly key: string; readonly name: string };
+
+const context = (entries: Record<string, Value>): Value => ({ kind: 'context', id: null, entries });

@@ -1,0 +1,25 @@
+import { isEnterable } from '../model/field.ts';
+import type { Json } from '../shared/json.ts';
+import { decidedOf, type Form } from './evaluate-form.ts';
+
+/**
+ * What of the entered values may be sent with a hand-off: fields, and cells of rows, that can be entered as the form
+ * stands. What was typed before an adjustment took the field away stays with whoever typed it.
+ */
+export function collectInput(form: Form, entered: Readonly<Record<string, Json>>): Record<string, Json> {
+  const input: Record<string, Json> = {};
+  for (const [key, json] of Object.entries(entered)) {
+    const of = form.forms.fieldByKey.get(key);
+    if (!of || !isEnterable(decidedOf(form, of).treatment)) continue;
+    if (of.field.type !== 'table' || !Array.isArray(json)) {
+      input[key] = json;
+      continue;
+    }
+    input[key] = (json as readonly { readonly id: string; readonly values: Readonly<Record<string, Json>> }[]).map((row) => {
+      const treatments = form.rows.get(of.slot)?.get(row.id);
+      const open = of.subFields.filter(({ index }) => isEnterable(treatments?.[index]?.treatment ?? 'hidden'));
+      return { id: row.id, values: Object.fromEntries(open.map(({ field }) => [field.key, row.values[field.key] ?? null])) };
+    });
+  }
+  return input;
+}

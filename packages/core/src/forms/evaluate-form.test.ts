@@ -1,0 +1,94 @@
+import { describe, expect, test } from '@jest/globals';
+import { begun, OUTSIDE, person } from '@ypomet/testkit/sample-workflow';
+import fc from 'fast-check';
+import { readStoredValues, systemValues } from '../flow/record.ts';
+import { readExact } from '../values/exact.ts';
+import { readDate } from '../values/temporal.ts';
+import type { Value } from '../values/value.ts';
+import { decidedOf, effectiveValueOf, enterValue, evaluateForm, type Form } from './evaluate-form.ts';
+
+const { compiled, record } = begun();
+const { forms } = compiled;
+const field = (key: string) => {
+  const found = forms.fieldByKey.get(key);
+  if (!found) throw new Error(key);
+  return found;
+};
+const open = (values = {}): Form =>
+  evaluateForm(forms, 'ask', {
+    stored: readStoredValues(forms, values, OUTSIDE),
+    input: new Map(),
+    system: systemValues(forms, record, person('asker'), OUTSIDE),
+    environment: OUTSIDE,
+  });
+const treatment = (form: Form, key: string) => decidedOf(form, field(key)).treatment;
+const price = (text: string): Value => readExact(text);
+
+describe('adjustments are statements of state', () => {
+  test('they hold while their condition holds, and fall back by themselves', () => {
+    const form = open();
+    expect(treatment(form, 'delivery')).toBe('optional');
+    const dear = enterValue(form, field('price'), price('1000.01'));
+    expect(treatment(dear, 'delivery')).toBe('required');
+    expect(decidedOf(dear, field('delivery')).by?.adjustment.key).toBe('dear');
+    expect(treatment(enterValue(dear, field('price'), price('1000')), 'delivery')).toBe('optional');
+  });
+
+  test('the first in listed order decides', () => {
+    const form = enterValue(enterValue(open(), field('price'), price('2000')), field('kind'), 'service');
+    expect(treatment(form, 'delivery')).toBe('hidden');
+  });
+
+  test('what they hide counts as empty; what is stored comes back with them', () => {
+    const form = enterValue(open({ delivery: '2027-01-01' }), field('kind'), 'service');
+    expect(effectiveValueOf(form, field('delivery'))).toBeNull();
+    const back = enterValue(form, field('kind'), 'goods');
+    expect(effectiveValueOf(back, field('delivery'))).toEqual(readDate('2027-01-01'));
+  });
+});
+
+describe('laws', () => {
+  const change = fc.oneof(
+    fc.tuple(fc.constant('price'), fc.option(fc.constantFrom('0', '999.99', '1000', '1000.01', '5000').map(price))),
+    fc.tuple(fc.constant('kind'), fc.option(fc.constantFrom('goods', 'service'))),
+    fc.tuple(fc.constant('delivery'), fc.option(fc.constant(readDate('2027-01-01')))),
+    fc.tuple(
+      fc.constant('parts'),
+      fc.array(fc.tuple(fc.constantFrom('1', '9.9', '10', '60'), fc.option(fc.constant('S'))), { maxLength: 3 }).map((rows) =>
+        rows.map(
+          ([amount, serial], index): Value => ({
+            kind: 'context',
+            id: `r${index}`,
+            entries: { name: 'n', amount: readExact(amount), serial, double: null },
+          }),
+        ),
+      ),
+    ),
+  ) as fc.Arbitrary<readonly [string, Value]>;
+
+  test('evaluating after each change equals evaluating the whole', () => {
+    fc.assert(
+      fc.property(fc.array(change, { maxLength: 8 }), (changes) => {
+        let form = open();
+        for (const [key, value] of changes) form = enterValue(form, field(key), value);
+        const whole = evaluateForm(forms, 'ask', form.given);
+        expect(form.frame.slots).toEqual(whole.frame.slots);
+        expect(form.decided.map((one) => one.treatment)).toEqual(whole.decided.map((one) => one.treatment));
+        const rows = (one: Form) =>
+          [...one.rows].map(([slot, byRow]) => [slot, [...byRow].map(([id, list]) => [id, list.map((own) => own.treatment)])]);
+        expect(rows(form)).toEqual(rows(whole));
+      }),
+      { numRuns: 300 },
+    );
+  });
+
+  test('the order in which things are entered doesn’t matter', () => {
+    fc.assert(
+      fc.property(fc.uniqueArray(change, { selector: ([key]) => key }), (changes) => {
+        const enter = (list: typeof changes) => list.reduce((form, [key, value]) => enterValue(form, field(key), value), open());
+        expect(enter(changes).frame.slots).toEqual(enter([...changes].reverse()).frame.slots);
+      }),
+      { numRuns: 200 },
+    );
+  });
+});

@@ -1,0 +1,42 @@
+import { z } from 'zod';
+import { Code, Key } from '../shared/identifiers.ts';
+import { ExpressionText } from './field.ts';
+
+/** Hit policies of OMG DMN 1.3, clause 8.2.10. */
+export const HIT_POLICIES = ['U', 'A', 'P', 'F', 'R', 'O', 'C', 'C+', 'C<', 'C>', 'C#'] as const;
+export const HitPolicy = z.enum(HIT_POLICIES);
+export type HitPolicy = z.infer<typeof HitPolicy>;
+
+const OUTPUT_TYPES = ['text', 'number', 'yes-no', 'date', 'time', 'date-time'] as const;
+
+export const DecisionInput = z.strictObject({ name: z.string().min(1).max(200), expression: ExpressionText });
+export const DecisionOutput = z.strictObject({
+  key: Key,
+  name: z.string().min(1).max(200),
+  type: z.enum(OUTPUT_TYPES),
+  /** Allowed values of a text output in order of priority, highest first: needed by the policies P and O. */
+  values: z.array(Code).max(500).default([]),
+  /** Yielded when no rule matches. */
+  default: ExpressionText.nullable().default(null),
+});
+
+/** A DMN decision table. Its key is a name in every expression: the output, or a row of outputs where there are several. */
+export const DecisionTable = z.strictObject({
+  key: Key,
+  name: z.string().min(1).max(200),
+  hitPolicy: HitPolicy,
+  inputs: z.array(DecisionInput).min(1).max(50),
+  outputs: z.array(DecisionOutput).min(1).max(50),
+  rules: z
+    .array(
+      z.strictObject({
+        /** Unary tests, one text an input; `-` for any. */
+        when: z.array(z.string().min(1).max(5000)),
+        /** One expression an output. */
+        then: z.array(ExpressionText),
+      }),
+    )
+    .max(5000)
+    .default([]),
+});
+export type DecisionTable = z.infer<typeof DecisionTable>;

@@ -1,0 +1,198 @@
+import { type Diagnostic, type DiagnosticCode, diagnostic } from '../shared/diagnostic.ts';
+import { type Json, makeDictionary } from '../shared/json.ts';
+import { exactInteger, findInteger, placesOf, readExact, writeExact, writeFixed } from '../values/exact.ts';
+import { readDate, readDateTime, readTime, writeDate, writeInstant, writeTime } from '../values/temporal.ts';
+import { type ContextValue, isList, type Value } from '../values/value.ts';
+import type { Field, SubField, TableField } from './field.ts';
+
+/** Finds the readable values of a referenced record, by field key; null when there is none or it may not be read. */
+export type FindRecord = (workflow: string, id: string) => Readonly<Record<string, Value>> | null;
+
+/** What reading a value needs from outside. */
+export type ReadContext = { readonly zone: string; readonly findRecord: FindRecord };
+
+const MAX_TEXT = 100_000;
+const MAX_ROWS = 10_000;
+
+class WrongValue extends Error {
+  constructor(readonly diagnostic: Diagnostic) {
+    super(diagnostic.code);
+  }
+}
+
+const wrong = (path: string, expected: string, code: DiagnosticCode = 'value/wrong-type'): WrongValue =>
+  new WrongValue(diagnostic(code, path, { expected }));
+
+/** Reads a stored or sent JSON value of a field. Codes: `value/wrong-type`, `value/too-long`, `value/too-many-rows`, `value/unknown-field`. */
+export function readFieldValue(
+  field: Field | SubField,
+  json: Json | undefined,
+  context: ReadContext,
+): { readonly ok: true; readonly value: Value } | { readonly ok: false; readonly diagnostic: Diagnostic } {
+  try {
+    return { ok: true, value: read(field, json, context, field.key) };
+  } catch (error) {
+    if (error instanceof WrongValue) return { ok: false, diagnostic: error.diagnostic };
+    throw error;
+  }
+}
+
+function read(field: Field | SubField, json: Json | undefined, context: ReadContext, path: string): Value {
+  if (field.type === 'table') return readRows(field, json, context, path);
+  if (json === null || json === undefined || field.type === 'note') return null;
+  switch (field.type) {
+    case 'text':
+    case 'long-text':
+    case 'member':
+      return readText(json, path);
+    case 'number':
+    case 'money':
+      return readText(json, path) === null ? null : must(readExact((json as string).trim()), path, 'a decimal number, as text');
+    case 'yes-no':
+      if (typeof json !== 'boolean') throw wrong(path, 'true or false');
+      return json;
+    case 'date':
+      return readText(json, path) === null ? null : must(readDate(json as string), path, 'a date such as 2027-03-12');
+    case 'time':
+      return readText(json, path) === null ? null : must(readTime(json as string), path, 'a time such as 09:30');
+    case 'date-time':
+      return readText(json, path) === null
+        ? null
+        : must(readDateTime(json as string, context.zone), path, 'a date and time such as 2027-03-12T09:30:00Z');
+    case 'choice':
+      return readText(json, path);
+    case 'multi-choice':
+      return readCodes(field, json, path);
+    case 'file':
+      return readFiles(json, path);
+    case 'reference': {
+      const id = readText(json, path);
+      return id === null ? null : { kind: 'context', id, entries: context.findRecord(field.workflow, id) ?? {} };
+    }
+    case 'sign-off':
+      return readSignOff(json, path);
+    default:
+      return field satisfies never;
+  }
+}
+
+function must<T>(value: T | null, path: string, expected: string): T {
+  if (value === null) throw wrong(path, expected);
+  return value;
+}
+
+function readText(json: Json, path: string): string | null {
+  if (typeof json !== 'string') throw wrong(path, 'text');
+  if (json.length > MAX_TEXT) throw wrong(path, `at most ${MAX_TEXT} characters`, 'value/too-long');
+  const text = json.normalize('NFC').trim();
+  return text === '' ? null : text;
+}
+
+function readCodes(field: Extract<Field | SubField, { type: 'multi-choice' }>, json: Json, path: string): Value {
+  if (!isArray(json) || !json.every((code) => typeof code === 'string') || json.length > 2000)
+    throw wrong(path, 'a list of option codes');
+  const given = new Set(json as readonly string[]);
+  const known = field.options.map((option) => option.code).filter((code) => given.has(code));
+  const unknown = [...given].filter((code) => !known.includes(code));
+  return given.size === 0 ? null : [...known, ...unknown];
+}
+
+const isArray = (json: Json): json is readonly Json[] => Array.isArray(json);
+const isObject = (json: Json | undefined): json is { readonly [key: string]: Json } =>
+  json !== null && typeof json === 'object' && !Array.isArray(json);
+
+function readFiles(json: Json, path: string): Value {
+  if (!isArray(json) || json.length > 100) throw wrong(path, 'a list of files');
+  if (json.length === 0) return null;
+  return json.map((file) => {
+    if (!isObject(file)) throw wrong(path, 'a list of files');
+    const { name, mediaType, bytes, sha256 } = file;
+    const isFile =
+      typeof name === 'string' && typeof mediaType === 'string' && Number.isSafeInteger(bytes) && typeof sha256 === 'string';
+    if (!isFile) throw wrong(path, 'files with name, mediaType, bytes and sha256');
+    return { kind: 'context', id: null, entries: { name, mediaType, bytes: exactInteger(bytes as number), sha256 } };
+  });
+}
+
+function readSignOff(json: Json, path: string): Value {
+  const { by, at, sha256 } = isObject(json) ? json : {};
+  const instant = typeof at === 'string' ? readDateTime(at, 'UTC') : null;
+  if (typeof by !== 'string' || !instant || typeof sha256 !== 'string') throw wrong(path, 'a sign-off with by, at and sha256');
+  return { kind: 'context', id: null, entries: { by, at: instant, sha256 } };
+}
+
+function readRows(field: TableField, json: Json | undefined, context: ReadContext, path: string): Value {
+  if (json === null || json === undefined) return [];
+  if (!isArray(json)) throw wrong(path, 'a list of rows');
+  if (json.length > MAX_ROWS) throw wrong(path, `at most ${MAX_ROWS} rows`, 'value/too-many-rows');
+  const ids = new Set<string>();
+  return json.map((row): ContextValue => {
+    if (!isObject(row) || typeof row.id !== 'string' || !/^[A-Za-z0-9_-]{1,64}$/.test(row.id) || !isObject(row.values))
+      throw wrong(path, 'rows with an id and values');
+    if (ids.has(row.id)) throw wrong(`${path}[${row.id}]`, 'rows with ids of their own');
+    ids.add(row.id);
+    const { values } = row;
+    const unknown = Object.keys(values).find((key) => !field.fields.some((own) => own.key === key));
+    if (unknown !== undefined) throw wrong(`${path}[${row.id}].${unknown}`, 'the table’s own sub-fields', 'value/unknown-field');
+    const entries = makeDictionary<Value>();
+    for (const own of field.fields) {
+      entries[own.key] = read(
+        own,
+        Object.hasOwn(values, own.key) ? values[own.key] : null,
+        context,
+        `${path}[${row.id}].${own.key}`,
+      );
+    }
+    return { kind: 'context', id: row.id, entries };
+  });
+}
+
+/** Writes a value as it is stored and sent. Numbers are padded to their field's scale, where the field is known. */
+export function writeFieldValue(field: Field | SubField | null, value: Value): Json {
+  if (value === null || typeof value === 'boolean' || typeof value === 'string') return value;
+  if (isList(value)) {
+    if (field?.type === 'table') return value.map((row) => writeRow(field, row as ContextValue));
+    return value.map((item) => (field?.type === 'file' ? writeFile(item as ContextValue) : writeFieldValue(null, item)));
+  }
+  switch (value.kind) {
+    case 'number': {
+      const scale = field?.type === 'number' || field?.type === 'money' ? field.scale : 0;
+      return placesOf(value) <= scale ? writeFixed(value, scale) : writeExact(value);
+    }
+    case 'date':
+      return writeDate(value);
+    case 'time':
+      return writeTime(value);
+    case 'date-time':
+      return writeInstant(value.ms);
+    case 'context':
+      return field?.type === 'sign-off' ? writeSignOff(value) : value.id;
+    case 'days-duration':
+    case 'months-duration':
+    case 'range':
+      return null;
+    default:
+      return value satisfies never;
+  }
+}
+
+const writeRow = (field: TableField, row: ContextValue): Json => ({
+  id: row.id ?? '',
+  values: Object.fromEntries(field.fields.map((own) => [own.key, writeFieldValue(own, row.entries[own.key] ?? null)])),
+});
+
+const writeFile = ({ entries }: ContextValue): Json => ({
+  name: entries.name as string,
+  mediaType: entries.mediaType as string,
+  bytes: findInteger(entries.bytes as never) ?? 0,
+  sha256: entries.sha256 as string,
+});
+
+const writeSignOff = ({ entries }: ContextValue): Json => ({
+  by: entries.by as string,
+  at: writeInstant((entries.at as { ms: number }).ms),
+  sha256: entries.sha256 as string,
+});
+
+/** No value, no rows, nothing chosen. */
+export const isEmpty = (value: Value): boolean => value === null || (isList(value) && value.length === 0);

@@ -1,0 +1,66 @@
+import {
+  type CheckedExpression,
+  checkExpression,
+  compileExpression,
+  explainExpression,
+  type Frame,
+  makeFrame,
+  makeScope,
+  parseExpression,
+  type Scope,
+  type Typing,
+  type Value,
+  writeText,
+} from '@ypomet/core';
+
+/** 2026-11-25T09:30:00Z, a Wednesday. */
+export const NOW = Date.UTC(2026, 10, 25, 9, 30);
+export const ENVIRONMENT = { now: NOW, zone: 'Europe/Vienna' } as const;
+
+export const EMPTY_SCOPE: Scope = { entries: new Map() };
+
+/** Parses and types; throws on any diagnostic, naming it. */
+export function checked(text: string, scope: Scope = EMPTY_SCOPE): CheckedExpression {
+  const parsed = parseExpression(text);
+  if (!parsed.ok) throw new Error(`${text}: ${JSON.stringify(parsed.diagnostics)}`);
+  const result = checkExpression(parsed.value, scope);
+  if (result.diagnostics.length > 0) throw new Error(`${text}: ${JSON.stringify(result.diagnostics)}`);
+  return result;
+}
+
+export type Names = Readonly<Record<string, { readonly typing: Typing; readonly value: Value }>>;
+
+/** The scope and a frame for named, typed values. */
+export function namesOf(names: Names): { readonly scope: Scope; readonly frame: Frame } {
+  const scope = makeScope(Object.fromEntries(Object.entries(names).map(([name, one]) => [name, one.typing])));
+  return {
+    scope,
+    frame: makeFrame(
+      Object.values(names).map((one) => one.value),
+      ENVIRONMENT,
+    ),
+  };
+}
+
+/** Evaluates by closures and by the interpreter, which must agree. */
+export function evaluate(text: string, names: Names = {}): Value {
+  const { scope, frame } = namesOf(names);
+  const expression = checked(text, scope);
+  const value = compileExpression(expression)(frame);
+  const explained = explainExpression(expression, makeFrame(frame.slots, ENVIRONMENT)).value;
+  if (show(value) !== show(explained)) throw new Error(`${text}: compiled ${show(value)}, interpreted ${show(explained)}`);
+  return value;
+}
+
+/** A value as text, null as `null`. */
+export const show = (value: Value): string => (typeof value === 'string' ? JSON.stringify(value) : (writeText(value) ?? 'null'));
+
+/** Evaluates and shows. */
+export const evaluated = (text: string, names: Names = {}): string => show(evaluate(text, names));
+
+/** The codes of what is wrong with a text, parse or type, each with the marked part. */
+export function faults(text: string, scope: Scope = EMPTY_SCOPE): readonly string[] {
+  const parsed = parseExpression(text);
+  const diagnostics = parsed.ok ? checkExpression(parsed.value, scope).diagnostics : parsed.diagnostics;
+  return diagnostics.map(({ code, span }) => `${code} «${span ? text.slice(span.start, span.end) : ''}»`);
+}

@@ -1,0 +1,23 @@
+import { chmodSync, mkdtempSync, rmSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { checkNode, ensurePackages } from './dependencies.mjs';
+import { ensureDatabase, startPostgres } from './postgres.mjs';
+import { run, step } from './steps.mjs';
+
+checkNode();
+await ensurePackages();
+const folder = mkdtempSync(path.join(os.tmpdir(), 'ypomet-bench-'));
+chmodSync(folder, 0o755);
+step('Starting a durable PostgreSQL …');
+const postgres = await startPostgres(path.join(folder, 'postgres'));
+ensureDatabase(postgres, 'bench');
+step('Measuring …');
+try {
+  await run(process.execPath, ['--import', 'tsx', 'bench/main.ts'], {
+    env: { ...process.env, BENCH_POSTGRES: postgres.url, BENCH_PROGRAMS: postgres.programs },
+  });
+} finally {
+  await postgres.stop();
+  rmSync(folder, { recursive: true, force: true });
+}

@@ -1,0 +1,57 @@
+import { createHash } from 'node:crypto';
+import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { run, step } from './steps.mjs';
+
+function* filesUnder(folder) {
+  for (const entry of readdirSync(folder, { withFileTypes: true })) {
+    if (entry.name === 'node_modules' || entry.name === 'dist' || entry.name.endsWith('.test.ts')) continue;
+    const at = path.join(folder, entry.name);
+    if (entry.isDirectory()) yield* filesUnder(at);
+    else if (statSync(at).isFile()) yield at;
+  }
+}
+
+/** A digest of the sources a build is made from, so that an unchanged tree isn't built again. */
+function digest(folders) {
+  const hash = createHash('sha256');
+  for (const folder of folders) for (const file of [...filesUnder(folder)].sort()) hash.update(file).update(readFileSync(file));
+  return hash.update(readFileSync('package-lock.json')).digest('hex');
+}
+
+async function unlessBuilt(output, folders, build) {
+  const stamp = path.join(output, '.sources');
+  const wanted = digest(folders);
+  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return;
+  await build();
+  mkdirSync(output, { recursive: true });
+  writeFileSync(stamp, wanted);
+}
+
+/** The web application, by Vite, into `apps/web/dist`. */
+export const buildWeb = () =>
+  unlessBuilt('apps/web/dist', ['apps/web', 'packages/core', 'packages/contract'], async () => {
+    step('Building the web application …');
+    await run('npx', ['vite', 'build', 'apps/web', '--config', 'apps/web/vite.config.ts', '--logLevel', 'warn'], { quiet: true });
+  });
+
+/** The server as one file, by esbuild: it starts in half the time that loading the sources one by one takes. */
+export const buildServer = () =>
+  unlessBuilt('apps/server/dist', ['apps/server', 'packages/core', 'packages/contract'], async () => {
+    step('Building the server …');
+    const { build } = await import('esbuild');
+    const { dependencies } = JSON.parse(readFileSync('apps/server/package.json', 'utf8'));
+    await build({
+      entryPoints: ['apps/server/src/main.ts'],
+      outfile: 'apps/server/dist/main.js',
+      bundle: true,
+      platform: 'node',
+      format: 'esm',
+      target: 'node20',
+      sourcemap: true,
+      external: Object.keys(dependencies)
+        .filter((name) => !name.startsWith('@ypomet/'))
+        .flatMap((name) => [name, `${name}/*`]),
+      logLevel: 'warning',
+    });
+  });

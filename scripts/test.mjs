@@ -1,0 +1,102 @@
+import { chmodSync, existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { buildServer, buildWeb } from './build.mjs';
+import { checkNode, ensurePackages } from './dependencies.mjs';
+import { startPostgres } from './postgres.mjs';
+import { fail, run, step } from './steps.mjs';
+
+checkNode();
+await ensurePackages();
+const { checkTypes } = await import('./types.mjs');
+
+let passed = 0;
+let failed = 0;
+
+/** Runs one part of the tests; a part that fails is counted and the rest still runs. */
+async function part(name, work) {
+  step(name);
+  try {
+    await work();
+  } catch (error) {
+    process.stderr.write(`${error.message}\n`);
+    return false;
+  }
+  return true;
+}
+
+/** A check without cases of its own counts as one. */
+async function check(name, work) {
+  if (await part(name, work)) passed += 1;
+  else failed += 1;
+}
+
+const bin = (name) => path.join('node_modules', '.bin', name);
+
+await check('Types …', checkTypes);
+await check('Lint and format …', () => run(bin('biome'), ['check', '--error-on-warnings', '.']));
+await check('Arrows between the parts …', () =>
+  run(bin('depcruise'), ['--config', '.dependency-cruiser.cjs', 'packages', 'apps', 'e2e']),
+);
+
+step('Starting PostgreSQL for the tests …');
+const folder = mkdtempSync(path.join(os.tmpdir(), 'ypomet-test-'));
+chmodSync(folder, 0o755);
+const postgres = await startPostgres(path.join(folder, 'postgres'), { durable: false });
+const env = { ...process.env, YPOMET_TEST_POSTGRES: postgres.url, NODE_OPTIONS: '--experimental-vm-modules --no-warnings' };
+mkdirSync('test-results', { recursive: true });
+
+/** Adds the counts of a JSON report; a part that ended badly without a failed case counts as one. */
+function count(report, isWell) {
+  const before = failed;
+  if (existsSync(report.file)) {
+    const { ok, bad } = report.read(JSON.parse(readFileSync(report.file, 'utf8')));
+    passed += ok;
+    failed += bad;
+  }
+  if (!isWell && failed === before) failed += 1;
+}
+
+const unitReport = {
+  file: 'test-results/unit.json',
+  read: (json) => ({ ok: json.numPassedTests, bad: json.numFailedTests + json.numRuntimeErrorTestSuites }),
+};
+rmSync(unitReport.file, { force: true });
+const filter = process.argv.slice(2);
+const isUnitWell = await part('Unit and server tests …', () =>
+  run(process.execPath, ['node_modules/jest/bin/jest.js', '--json', `--outputFile=${unitReport.file}`, ...filter], { env }),
+);
+count(unitReport, isUnitWell);
+
+if (filter.length === 0) {
+  const browserReport = {
+    file: 'test-results/e2e.json',
+    read: (json) => ({ ok: json.stats.expected + json.stats.flaky, bad: json.stats.unexpected }),
+  };
+  rmSync(browserReport.file, { force: true });
+  const isBrowserWell = await part('Browser tests …', async () => {
+    await ensureChromium();
+    await buildServer();
+    await buildWeb();
+    await run(bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts'], { env: { ...env, NODE_OPTIONS: '' } });
+  });
+  count(browserReport, isBrowserWell);
+}
+
+await postgres.stop();
+rmSync(folder, { recursive: true, force: true });
+step('Done.');
+process.stdout.write(`\n${passed} passed, ${failed} failed\n`);
+process.exit(failed === 0 ? 0 : 1);
+
+async function ensureChromium() {
+  if (existsSync(process.env.CHROMIUM ?? '/usr/bin/chromium')) return;
+  if (process.getuid?.() !== 0 || !existsSync('/usr/bin/apt-get'))
+    fail(
+      'Chromium is needed for the browser tests. Install it (Debian: `apt-get install chromium`), or set CHROMIUM to its path.',
+    );
+  step('Installing Chromium …');
+  const quiet = { quiet: true, env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } };
+  await run('apt-get', ['update', '-qq'], quiet);
+  await run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', 'chromium'], quiet);
+}

@@ -1,0 +1,40 @@
+import { writeFileSync } from 'node:fs';
+import { PROBLEMS } from '@ypomet/contract';
+import { MESSAGES, workflowJsonSchema } from '@ypomet/core';
+
+/** Writes what is made from the code: the JSON Schema of definition files, and the table of errors. */
+writeFileSync('docs/schemas/workflow.json', `${JSON.stringify(workflowJsonSchema(), null, 2)}\n`);
+
+const rows = (
+  table: Readonly<
+    Record<string, { readonly text?: string; readonly title?: string; readonly status?: number; readonly mend: string }>
+  >,
+): string =>
+  Object.entries(table)
+    .map(
+      ([code, entry]) =>
+        `| \`${code}\` | ${entry.status ?? ''} | ${(entry.text ?? entry.title ?? '').replaceAll('|', '\\|')} | ${entry.mend.replaceAll('|', '\\|')} |`,
+    )
+    .join('\n');
+
+writeFileSync(
+  'docs/errors.md',
+  `# Errors
+
+Every error has a stable code, a sentence, a path and a way to mend it. This page is made by \`npm run schema\`.
+
+## The HTTP contract
+Problem details (RFC 9457), media type \`application/problem+json\`.
+
+| code | status | says | how to mend |
+|---|---|---|---|
+${rows(PROBLEMS)}
+
+## The core
+In a problem's \`details\`, and beside what they concern in the designer.
+
+| code | | says | how to mend |
+|---|---|---|---|
+${rows(MESSAGES)}
+`,
+);
