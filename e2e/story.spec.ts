@@ -20,6 +20,8 @@ async function signInAs(page: Page, who: keyof typeof person): Promise<void> {
   await page.context().clearCookies();
   await page.goto(`${server.base}/sign-in`);
   await page.getByRole('button', { name: new RegExp(person[who]) }).click();
+  // The sign-in page has a button of that name too: only leaving it says that the session is there.
+  await expect(page).not.toHaveURL(/sign-in/);
   await expect(page.getByRole('button', { name: person[who] })).toBeVisible();
 }
 
