@@ -20,6 +20,7 @@ export default {
   projects: [
     project('core', 'packages/core'),
     project('contract', 'packages/contract'),
+    project('testkit', 'packages/testkit'),
     project('web', 'apps/web'),
     project('server', 'apps/server'),
     project('scripts', 'scripts'),

@@ -1,9 +1,11 @@
 import { type Diagnostic, type DiagnosticCode, type DiagnosticParams, diagnostic, type Span } from '../shared/diagnostic.ts';
 import { findSuggestion } from '../shared/suggestion.ts';
 import { readDate, readDuration, readTime } from '../values/temporal.ts';
+import { arithmeticType } from './arithmetic-types.ts';
 import type { Signature } from './builtins/builtin.ts';
 import { findBuiltin } from './builtins/registry.ts';
 import { PROPERTIES } from './builtins/temporal.ts';
+import { callFault, findSignature, literalOf, resultOf } from './check-call.ts';
 import type { Reference, Scope, ScopeEntry } from './scope.ts';
 import type { ArithmeticNode, Binding, CallNode, CompareNode, FilterNode, Node, PathNode, UnaryTest } from './tree.ts';
 import {
@@ -13,6 +15,7 @@ import {
   isAssignable,
   joinTypes,
   listOf,
+  optionsOf,
   TYPES,
   type Type,
   type TypeOption,
@@ -33,45 +36,6 @@ export type CheckedExpression = {
 };
 
 type Local = { readonly name: string; readonly typing: Typing; readonly index: number; readonly isItem: boolean };
-
-const ARITHMETIC_TYPES: Readonly<Record<string, Type>> = {
-  'number+number': TYPES.number,
-  'number-number': TYPES.number,
-  'number*number': TYPES.number,
-  'number/number': TYPES.number,
-  'number**number': TYPES.number,
-  'text+text': TYPES.text,
-  'date-date': TYPES.daysDuration,
-  'date-time-date-time': TYPES.daysDuration,
-  'time-time': TYPES.daysDuration,
-  'date+days-duration': TYPES.date,
-  'date-days-duration': TYPES.date,
-  'days-duration+date': TYPES.date,
-  'date+months-duration': TYPES.date,
-  'date-months-duration': TYPES.date,
-  'months-duration+date': TYPES.date,
-  'date-time+days-duration': TYPES.dateTime,
-  'date-time-days-duration': TYPES.dateTime,
-  'days-duration+date-time': TYPES.dateTime,
-  'date-time+months-duration': TYPES.dateTime,
-  'date-time-months-duration': TYPES.dateTime,
-  'months-duration+date-time': TYPES.dateTime,
-  'time+days-duration': TYPES.time,
-  'time-days-duration': TYPES.time,
-  'days-duration+time': TYPES.time,
-  'days-duration+days-duration': TYPES.daysDuration,
-  'days-duration-days-duration': TYPES.daysDuration,
-  'months-duration+months-duration': TYPES.monthsDuration,
-  'months-duration-months-duration': TYPES.monthsDuration,
-  'days-duration*number': TYPES.daysDuration,
-  'number*days-duration': TYPES.daysDuration,
-  'days-duration/number': TYPES.daysDuration,
-  'months-duration*number': TYPES.monthsDuration,
-  'number*months-duration': TYPES.monthsDuration,
-  'months-duration/number': TYPES.monthsDuration,
-  'days-duration/days-duration': TYPES.number,
-  'months-duration/months-duration': TYPES.number,
-};
 
 const ANY: Typing = typing(TYPES.any, true);
 
@@ -110,7 +74,11 @@ class Checker {
   }
 
   report(code: DiagnosticCode, span: Span, params: DiagnosticParams = {}): Typing {
-    this.diagnostics.push(diagnostic(code, '', params, span));
+    return this.reportFound(diagnostic(code, '', params, span));
+  }
+
+  private reportFound(found: Diagnostic): Typing {
+    this.diagnostics.push(found);
     return ANY;
   }
 
@@ -243,11 +211,12 @@ class Checker {
 
   private checkArithmetic(node: ArithmeticNode): Typing {
     const [left, right] = [this.check(node.left), this.check(node.right)];
-    const [a, b] = [left, right].map((side) => (side.type.kind === 'choice' ? 'text' : side.type.kind)) as [string, string];
-    if (a === 'any' || b === 'any') return ANY;
+    if (left.type.kind === 'any' || right.type.kind === 'any') return ANY;
     const nullable = left.nullable || right.nullable || node.operator === '/' || node.operator === '**';
-    if (a === 'null' || b === 'null') return typing(a === 'null' ? right.type : left.type, true);
-    const result = ARITHMETIC_TYPES[`${a}${node.operator}${b}`];
+    if (left.type.kind === 'null' || right.type.kind === 'null') {
+      return typing(left.type.kind === 'null' ? right.type : left.type, true);
+    }
+    const result = arithmeticType(left.type, node.operator, right.type);
     if (result) return typing(result, nullable);
     return this.report('expression/operands', node.span, {
       operator: node.operator,
@@ -454,26 +423,13 @@ class Checker {
     const builtin = findBuiltin(node.name);
     const given = node.of.map((argument) => this.check(argument));
     if (!builtin) return this.report('expression/unknown-function', node.nameSpan, { found: node.name });
-    const signature = builtin.signatures.find((candidate) => fits(candidate, given, node.parameters));
-    if (!signature) return this.reportCall(node, builtin.signatures, given);
+    const signature = findSignature(node, builtin.signatures, given);
+    if (!signature) return this.reportFound(callFault(node, builtin.signatures, given));
     this.signatures.set(node, signature);
     this.checkCallCodes(node, given);
-    const ordered = orderedTypings(signature, given, node.parameters);
-    const type =
-      this.literalResult(node) ?? (typeof signature.result === 'function' ? signature.result(ordered) : signature.result);
-    return typing(type, builtin.partial === true || given.some((argument) => argument.nullable));
-  }
-
-  /** `duration("P3D")` and its kin: the type of a literal is known from its text; a wrong literal is an error, not null. */
-  private literalResult(node: CallNode): Type | null {
-    const only = node.of[0];
-    if (node.of.length !== 1 || only?.kind !== 'text') return null;
-    const read = { date: readDate, time: readTime, duration: readDuration }[node.name as 'date'];
-    if (!read) return null;
-    const value = read(only.value);
-    if (value) return { kind: (value as { kind: 'date' }).kind };
-    this.report('expression/bad-temporal', only.span, { found: only.value });
-    return null;
+    const literal = literalOf(node);
+    if (literal && 'code' in literal) return this.reportFound(literal);
+    return typing(literal ?? resultOf(signature, node, given), builtin.partial === true || this.anyNullable(node.of));
   }
 
   private checkCallCodes(node: CallNode, given: readonly Typing[]): void {
@@ -482,68 +438,10 @@ class Checker {
     const second = node.of[1];
     if (options && second && (node.name === 'list contains' || node.name === 'index of')) this.checkCodes(second, options);
   }
-
-  private reportCall(node: CallNode, signatures: readonly Signature[], given: readonly Typing[]): Typing {
-    const same = signatures.find((signature) => signature.parameters.length === given.length) ?? signatures[0];
-    const wrong =
-      same?.parameters.findIndex((parameter, index) => given[index] && !isAssignable(given[index].type, parameter.type)) ?? -1;
-    const parameter = same?.parameters[wrong];
-    const argument = node.of[wrong];
-    const found = given[wrong];
-    if (!node.parameters && parameter && argument && found && same?.parameters.length === given.length) {
-      return this.report('expression/argument', argument.span, {
-        function: node.name,
-        parameter: parameter.name,
-        expected: describeType(parameter.type),
-        found: describeType(found.type),
-      });
-    }
-    const forms = signatures.map(
-      (one) => `${node.name}(${one.parameters.map((own) => (own.optional ? `${own.name}?` : own.name)).join(', ')})`,
-    );
-    return this.report('expression/arguments', node.span, { function: node.name, forms });
-  }
 }
-
-const optionsOf = (type: Type): readonly TypeOption[] | null =>
-  type.kind === 'choice' ? type.options : type.kind === 'list' && type.of.type.kind === 'choice' ? type.of.type.options : null;
 
 function temporalType(text: string): Type {
   if (readDate(text)) return TYPES.date;
   if (readTime(text)) return TYPES.time;
   return { kind: readDuration(text)?.kind ?? 'date-time' };
-}
-
-/** For each parameter the position of its argument, -1 where it is left out; null when a name is unknown. */
-export function argumentOrder(signature: Signature, names: readonly string[] | null, count: number): readonly number[] | null {
-  if (!names) return signature.parameters.map((_, index) => (index < count ? index : -1));
-  const known = signature.parameters.map((parameter) => parameter.name);
-  return names.some((name) => !known.includes(name)) || new Set(names).size !== names.length
-    ? null
-    : known.map((name) => names.indexOf(name));
-}
-
-function fits(signature: Signature, given: readonly Typing[], names: readonly string[] | null): boolean {
-  const { parameters } = signature;
-  if (signature.variadic) {
-    if (names || given.length < parameters.length) return false;
-    return given.every((argument, index) => {
-      const parameter = parameters[Math.min(index, parameters.length - 1)];
-      return parameter !== undefined && isAssignable(argument.type, parameter.type);
-    });
-  }
-  if (given.length > parameters.length) return false;
-  const order = argumentOrder(signature, names, given.length);
-  return (
-    order !== null &&
-    parameters.every((parameter, index) => {
-      const argument = given[order[index] as number];
-      return argument ? isAssignable(argument.type, parameter.type) : parameter.optional === true;
-    })
-  );
-}
-
-function orderedTypings(signature: Signature, given: readonly Typing[], names: readonly string[] | null): readonly Typing[] {
-  const order = argumentOrder(signature, names, given.length);
-  return names && order ? order.flatMap((index) => (index < 0 ? [] : [given[index] as Typing])) : given;
 }

@@ -53,6 +53,8 @@ const isSpace = (code: number): boolean =>
 export class Cursor {
   token: Token;
   previousEnd = 0;
+  /** Ranges whose upper end is being read: there `[` may be their end. */
+  openRanges = 0;
   private depth = 0;
   private nodes = 0;
 

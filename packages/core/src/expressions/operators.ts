@@ -13,7 +13,7 @@ import {
 } from '../values/value.ts';
 import type { Builtin, Environment, Signature } from './builtins/builtin.ts';
 import { readProperty } from './builtins/temporal.ts';
-import { argumentOrder } from './check.ts';
+import { argumentOrder } from './check-call.ts';
 import { type Frame, takeSteps } from './frame.ts';
 import { type ComparisonOperator, LIMITS } from './tree.ts';
 

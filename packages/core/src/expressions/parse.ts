@@ -28,6 +28,8 @@ export const KEYWORDS: ReadonlySet<string> = new Set([
   'function',
   'external',
 ]);
+/** Words that can follow a range and can't begin an expression. */
+const AFTER_RANGE: ReadonlySet<string> = new Set(['and', 'or', 'then', 'else', 'satisfies', 'return', 'in', 'between']);
 const LEFT_OUT: Readonly<Record<string, string>> = {
   instance: 'instance of',
   function: 'function definitions',
@@ -241,7 +243,7 @@ function readPostfix(cursor: Cursor): Node {
     if (cursor.accept('.')) {
       const name = readPathName(cursor);
       node = { kind: 'path', of: node, name: name.text, nameSpan: name, span: { start, end: cursor.previousEnd } };
-    } else if (cursor.at('[')) {
+    } else if (cursor.at('[') && !closesRange(cursor)) {
       cursor.advance();
       const where = readExpression(cursor);
       cursor.expect(']');
@@ -252,6 +254,14 @@ function readPostfix(cursor: Cursor): Node {
   }
   cursor.leave();
   return node;
+}
+
+/** In `]1..3[` the bracket closes the range: nothing that could be a filter's condition comes after it. */
+function closesRange(cursor: Cursor): boolean {
+  if (cursor.openRanges === 0) return false;
+  const next = cursor.peek();
+  if (next.kind === 'symbol') return !['(', '[', '-', '@', ']'].includes(next.text);
+  return next.kind === 'end' || (next.kind === 'name' && AFTER_RANGE.has(next.text));
 }
 
 /** Properties of temporal values are two words in FEEL: `time offset`. */
@@ -388,7 +398,9 @@ function readListOrRange(cursor: Cursor): Node {
 
 function finishRange(cursor: Cursor, start: number, low: Node, includesLow: boolean): Node {
   cursor.expect('..');
+  cursor.openRanges += 1;
   const high = readExpression(cursor);
+  cursor.openRanges -= 1;
   const close = cursor.token.text;
   if (close !== ']' && close !== ')' && close !== '[') throw cursor.unexpected("']' or ')'");
   cursor.advance();

@@ -129,3 +129,7 @@ export function joinTypes(a: Type, b: Type): Type | null {
   if (isAssignable(a, b)) return b;
   return isAssignable(b, a) ? a : null;
 }
+
+/** The options of a choice, or of a list of choices; null for other types. */
+export const optionsOf = (type: Type): readonly TypeOption[] | null =>
+  type.kind === 'choice' ? type.options : type.kind === 'list' && type.of.type.kind === 'choice' ? type.of.type.options : null;

@@ -8,7 +8,6 @@ import {
   multiplyExact,
   negateExact,
   powerExact,
-  readExact,
   roundExact,
   subtractExact,
   ZERO,
@@ -142,4 +141,3 @@ export function sumExact(numbers: readonly Exact[]): Exact | null {
 
 export const halfOf = (value: Exact): Exact | null => divideExact(value, exactInteger(2));
 export const sortExact = (numbers: readonly Exact[]): readonly Exact[] => [...numbers].sort(compareExact);
-export const readNumber = readExact;

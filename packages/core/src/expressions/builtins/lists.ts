@@ -10,6 +10,7 @@ import {
   squareRootExact,
   subtractExact,
 } from '../../values/exact.ts';
+import { writeText } from '../../values/text.ts';
 import { andTruth, compareValues, equalValues, isList, orTruth, type Truth, type Value } from '../../values/value.ts';
 import { joinTypes, listOf, TYPES, type Type, type Typing } from '../types.ts';
 import { type Builtin, type Parameter, parameter, type Signature } from './builtin.ts';
@@ -123,19 +124,28 @@ function product(values: readonly Exact[]): Exact | null {
 
 const has = (list: readonly Value[], item: Value): boolean => list.some((own) => equalValues(own, item) === true);
 
-/** Items once each, in order of first occurrence. Scalars go through a set, so that long lists stay linear. */
-function distinct(list: readonly Value[]): readonly Value[] {
-  const seen = new Set<Value>();
-  const result: Value[] = [];
-  const others: Value[] = [];
-  for (const item of list) {
-    const scalar = item === null || typeof item !== 'object';
-    if (scalar ? seen.has(item) : has(others, item)) continue;
-    if (scalar) seen.add(item);
-    else others.push(item);
-    result.push(item);
+/** A text by which equal items are told: equal items have the same. */
+function identityOf(item: Value): string {
+  if (item === null || typeof item !== 'object') return `${typeof item} ${item}`;
+  if (isList(item)) return `[${item.map((own) => JSON.stringify(identityOf(own))).join()}]`;
+  if (item.kind === 'context') {
+    const keys = Object.keys(item.entries).sort();
+    return `{${keys.map((key) => JSON.stringify([key, identityOf(item.entries[key] as Value)])).join()}}`;
   }
-  return result;
+  if (item.kind === 'date-time') return `date-time ${item.ms}`;
+  if (item.kind === 'time') return `time ${item.ms - (item.offset ?? 0) * 60_000}`;
+  return `${item.kind} ${writeText(item)}`;
+}
+
+/** Items once each, in order of first occurrence; linear in the length of the list. */
+function distinct(list: readonly Value[]): readonly Value[] {
+  const seen = new Set<string>();
+  return list.filter((item) => {
+    const identity = identityOf(item);
+    if (seen.has(identity)) return false;
+    seen.add(identity);
+    return true;
+  });
 }
 
 const flatten = (list: readonly Value[]): readonly Value[] => list.flatMap((item) => (isList(item) ? flatten(item) : [item]));
@@ -176,6 +186,12 @@ const joined = (given: readonly Typing[]): Type => {
   const of = given.map((one) => itemType(one.type).type).reduce<Type | null>((a, b) => a && joinTypes(a, b), TYPES.null);
   return listOf(of ?? any, true);
 };
+
+/** The list's type widened by the item put in, the last argument. */
+function joinedWithItem(given: readonly Typing[]): Type {
+  const added = given.at(-1)?.type;
+  return listOf((added && joinTypes(itemType(given[0]?.type).type, added)) ?? any, true);
+}
 
 const gather = (name: string, summary: string, call: (list: readonly Value[]) => readonly Value[]): Builtin => ({
   name,
@@ -248,7 +264,7 @@ export const listBuiltins: readonly Builtin[] = [
     'insert before',
     'The list with an item put in at a position.',
     [parameter('position', number), parameter('newItem', any)],
-    listTyping,
+    joinedWithItem,
     ([list, at, item]) => {
       const index = position(items(list), at);
       return index === null ? null : [...items(list).slice(0, index), item ?? null, ...items(list).slice(index)];
@@ -263,6 +279,17 @@ export const listBuiltins: readonly Builtin[] = [
     ([list, at]) => {
       const index = position(items(list), at);
       return index === null ? null : items(list).filter((_, own) => own !== index);
+    },
+    true,
+  ),
+  onList(
+    'list replace',
+    'The list with another item at a position.',
+    [parameter('position', number), parameter('newItem', any)],
+    joinedWithItem,
+    ([list, at, item]) => {
+      const index = position(items(list), at);
+      return index === null ? null : items(list).map((own, place) => (place === index ? (item ?? null) : own));
     },
     true,
   ),

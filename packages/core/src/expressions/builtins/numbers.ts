@@ -12,6 +12,7 @@ import {
   squareRootExact,
   ZERO,
 } from '../../values/exact.ts';
+import type { DaysDuration, MonthsDuration } from '../../values/temporal.ts';
 import type { Value } from '../../values/value.ts';
 import { TYPES } from '../types.ts';
 import { type Builtin, optional, parameter } from './builtin.ts';
@@ -49,6 +50,11 @@ const rounding = (name: string, summary: string, how: Rounding, clause = CLAUSE,
   },
 });
 
+function absolute(value: Exact | DaysDuration | MonthsDuration): Value {
+  if (value.kind === 'number') return compareExact(value, ZERO) < 0 ? negateExact(value) : value;
+  return value.kind === 'days-duration' ? { ...value, ms: Math.abs(value.ms) } : { ...value, months: Math.abs(value.months) };
+}
+
 function parity(value: Exact): number | null {
   const integer = findInteger(value);
   return integer === null ? null : Math.abs(integer % 2);
@@ -72,7 +78,16 @@ export const numberBuiltins: readonly Builtin[] = [
   rounding('round down', 'Rounded towards zero.', 'down', `${CLAUSE} (DMN 1.4)`),
   rounding('round half up', 'Rounded to the nearest, halves away from zero.', 'half-up', `${CLAUSE} (DMN 1.4)`),
   rounding('round half down', 'Rounded to the nearest, halves towards zero.', 'half-down', `${CLAUSE} (DMN 1.4)`),
-  unary('abs', 'The number without its sign.', (value) => (compareExact(value, ZERO) < 0 ? negateExact(value) : value)),
+  {
+    name: 'abs',
+    clause: CLAUSE,
+    summary: 'The number or duration without its sign.',
+    signatures: [number, TYPES.daysDuration, TYPES.monthsDuration].map((type) => ({
+      parameters: [parameter('n', type)],
+      result: type,
+    })),
+    call: ([value]) => absolute(value as Exact | DaysDuration | MonthsDuration),
+  },
   unary('sqrt', 'The square root; null for a negative number.', squareRootExact, { partial: true }),
   unary('log', 'The natural logarithm; null unless the number is above 0.', logarithmExact, { partial: true }),
   unary('exp', 'e to the power of the number.', exponentialExact, { partial: true }),

@@ -1,0 +1,48 @@
+import type { ArithmeticOperator } from './tree.ts';
+import { TYPES, type Type } from './types.ts';
+
+/** What an operator yields for two kinds of operand (OMG DMN 1.3, tables 54 to 58). */
+const ARITHMETIC_TYPES: Readonly<Record<string, Type>> = {
+  'number+number': TYPES.number,
+  'number-number': TYPES.number,
+  'number*number': TYPES.number,
+  'number/number': TYPES.number,
+  'number**number': TYPES.number,
+  'text+text': TYPES.text,
+  'date-date': TYPES.daysDuration,
+  'date-time-date-time': TYPES.daysDuration,
+  'time-time': TYPES.daysDuration,
+  'date+days-duration': TYPES.date,
+  'date-days-duration': TYPES.date,
+  'days-duration+date': TYPES.date,
+  'date+months-duration': TYPES.date,
+  'date-months-duration': TYPES.date,
+  'months-duration+date': TYPES.date,
+  'date-time+days-duration': TYPES.dateTime,
+  'date-time-days-duration': TYPES.dateTime,
+  'days-duration+date-time': TYPES.dateTime,
+  'date-time+months-duration': TYPES.dateTime,
+  'date-time-months-duration': TYPES.dateTime,
+  'months-duration+date-time': TYPES.dateTime,
+  'time+days-duration': TYPES.time,
+  'time-days-duration': TYPES.time,
+  'days-duration+time': TYPES.time,
+  'days-duration+days-duration': TYPES.daysDuration,
+  'days-duration-days-duration': TYPES.daysDuration,
+  'months-duration+months-duration': TYPES.monthsDuration,
+  'months-duration-months-duration': TYPES.monthsDuration,
+  'days-duration*number': TYPES.daysDuration,
+  'number*days-duration': TYPES.daysDuration,
+  'days-duration/number': TYPES.daysDuration,
+  'months-duration*number': TYPES.monthsDuration,
+  'number*months-duration': TYPES.monthsDuration,
+  'months-duration/number': TYPES.monthsDuration,
+  'days-duration/days-duration': TYPES.number,
+  'months-duration/months-duration': TYPES.number,
+};
+
+/** The type of an arithmetic operation; null where the operator isn't defined for the two. A choice counts as text. */
+export function arithmeticType(left: Type, operator: ArithmeticOperator, right: Type): Type | null {
+  const [a, b] = [left, right].map((type) => (type.kind === 'choice' ? 'text' : type.kind));
+  return ARITHMETIC_TYPES[`${a}${operator}${b}`] ?? null;
+}

@@ -1,0 +1,149 @@
+import {
+  type Actor,
+  type CompiledWorkflow,
+  compileWorkflow,
+  type Diagnostic,
+  decidedOf,
+  effectiveValueOf,
+  enterInput,
+  type Form,
+  type HandedOn,
+  handOn,
+  type Json,
+  type Outside,
+  readWorkflow,
+  validateForm,
+  type WorkflowRecord,
+  writeFieldValue,
+} from '@ypomet/core';
+import type { FormCase, HandOffCase } from './format.ts';
+import type { Clock, Outcome } from './run.ts';
+
+export type Workflows = ReadonlyMap<string, CompiledWorkflow>;
+
+/** Reads and compiles a file's definitions; every fault of theirs is a line. */
+export function prepareWorkflows(definitions: readonly Json[]): {
+  readonly workflows: Workflows;
+  readonly faults: readonly string[];
+} {
+  const workflows = new Map<string, CompiledWorkflow>();
+  const faults: string[] = [];
+  for (const [index, definition] of definitions.entries()) {
+    const read = readWorkflow(definition);
+    const compiled = read.ok ? compileWorkflow(read.value) : null;
+    const diagnostics = read.ok ? (compiled?.diagnostics ?? []) : read.diagnostics;
+    faults.push(...diagnostics.map((one) => `workflows.${index}.${showDiagnostic(one)}`));
+    if (compiled) workflows.set(compiled.definition.key, compiled);
+  }
+  return { workflows, faults };
+}
+
+const showDiagnostic = ({ path, code }: Diagnostic): string => `${path}: ${code}`;
+
+type Begun = { readonly name: string; readonly workflow: string; readonly actor: FormCase['actor'] };
+
+function begin(one: Begun & { readonly stored: FormCase['stored'] }, stage: string, workflows: Workflows, clock: Clock) {
+  const workflow = workflows.get(one.workflow);
+  if (!workflow) throw new Error(`no workflow "${one.workflow}" in the file`);
+  const at = workflow.stages.get(stage);
+  if (!at) throw new Error(`no stage "${stage}" in the workflow "${one.workflow}"`);
+  const { id, roles } = one.actor;
+  const actor: Actor = { id, name: id, email: `${id}@example.invalid`, roles };
+  const record: WorkflowRecord = {
+    id: 'record-1',
+    number: '1',
+    workflow: one.workflow,
+    version: 1,
+    stage,
+    track: at.stage.tracks[0] ?? null,
+    values: one.stored as WorkflowRecord['values'],
+    assignee: null,
+    submittedBy: id,
+    createdAt: new Date(clock.now).toISOString(),
+    arrivedAt: new Date(clock.now).toISOString(),
+    followUps: { open: 0, done: 0 },
+  };
+  const outside: Outside = { ...clock, locale: 'en', findRecord: () => null };
+  return { workflow, record, actor, outside };
+}
+
+/** Only the keys that a case expects, so that a case says what it is about. */
+const only = (found: Readonly<Record<string, unknown>>, expected: object): string =>
+  JSON.stringify(
+    Object.keys(expected)
+      .sort()
+      .map((key) => [key, found[key] ?? null]),
+  );
+const all = (expected: object): string => only(expected as Record<string, unknown>, expected);
+
+/** Evaluates and validates a form. */
+export function runForm(one: FormCase, workflows: Workflows, clock: Clock): Outcome {
+  const { workflow, record, actor, outside } = begin(one, one.stage, workflows, clock);
+  const entered = enterInput(workflow, record, one.entered as Record<string, Json>, actor, outside);
+  if (!entered.ok) return compare(one, { refused: entered.diagnostics.map(showDiagnostic) });
+  const form = entered.value;
+  const { treatments = {}, values = {} } = one.expect;
+  return compare(one, {
+    treatments: pick(treatments, (path) => treatmentAt(form, path)),
+    values: pick(values, (key) => valueAt(form, key)),
+    issues: validateForm(form).map(showDiagnostic),
+  });
+}
+
+const pick = (wanted: object, find: (key: string) => unknown): Record<string, unknown> =>
+  Object.fromEntries(Object.keys(wanted).map((key) => [key, find(key)]));
+
+/** `field`, or `table[row].subField`. */
+function treatmentAt(form: Form, path: string): string {
+  const [, key = '', row, sub] = /^(\w+)(?:\[(.+)\]\.(\w+))?$/.exec(path) ?? [];
+  const field = form.forms.fieldByKey.get(key);
+  if (!field) return 'no such field';
+  if (row === undefined) return decidedOf(form, field).treatment;
+  const index = field.subFields.find((one) => one.field.key === sub)?.index ?? -1;
+  return form.rows.get(field.slot)?.get(row)?.[index]?.treatment ?? 'no such cell';
+}
+
+function valueAt(form: Form, key: string): Json | undefined {
+  const field = form.forms.fieldByKey.get(key);
+  return field && writeFieldValue(field.field, effectiveValueOf(form, field));
+}
+
+/** Hands a record on. */
+export function runHandOff(one: HandOffCase, workflows: Workflows, clock: Clock): Outcome {
+  const { workflow, record, actor, outside } = begin(one, one.at, workflows, clock);
+  const result = handOn(workflow, record, one.handOff, one.entered as Record<string, Json>, actor, outside);
+  return compare(one, result.ok ? showHandedOn(result.value) : { refused: result.diagnostics.map(showDiagnostic) });
+}
+
+function showHandedOn({ record, events, deliveries, acknowledgement, followUps }: HandedOn): Record<string, unknown> {
+  const { assignee } = record;
+  return {
+    stage: record.stage,
+    track: record.track,
+    assignee: assignee && (assignee.kind === 'role' ? `role ${assignee.role}` : `member ${assignee.member}`),
+    branches: events.map((event) => event.branch),
+    values: record.values,
+    deliveries: deliveries.map(({ delivery, to, subject, body }) => ({
+      delivery,
+      to: to.map((address) => Object.values(address).join(' ')),
+      subject,
+      body,
+    })),
+    acknowledgement: acknowledgement?.text ?? null,
+    followUps: followUps.map(({ followUp, row, values }) => ({ followUp, row, values })),
+  };
+}
+
+function compare(one: { readonly name: string; readonly expect: object }, found: Record<string, unknown>): Outcome {
+  const expected = one.expect as Record<string, unknown>;
+  const refusal = 'refused' in found && !('refused' in expected) ? { ...expected, refused: null } : expected;
+  return { case: one.name, expected: sorted(all(refusal)), found: sorted(only(found, refusal)) };
+}
+
+/** Objects compare by their entries, whatever their order. */
+const sorted = (text: string): string =>
+  JSON.stringify(JSON.parse(text), (_, value) =>
+    value !== null && typeof value === 'object' && !Array.isArray(value)
+      ? Object.fromEntries(Object.entries(value).sort(([a], [b]) => (a < b ? -1 : 1)))
+      : value,
+  );
