@@ -1,9 +1,11 @@
 import { writeFileSync } from 'node:fs';
 import { PROBLEMS } from '@ypomet/contract';
 import { MESSAGES, workflowJsonSchema } from '@ypomet/core';
+import { conformanceJsonSchema } from '@ypomet/testkit/conform/format';
 
-/** Writes what is made from the code: the JSON Schema of definition files, and the table of errors. */
+/** Writes what is made from the code: the JSON Schemas of the files people write, and the table of errors. */
 writeFileSync('docs/schemas/workflow.json', `${JSON.stringify(workflowJsonSchema(), null, 2)}\n`);
+writeFileSync('docs/schemas/conformance.json', `${JSON.stringify(conformanceJsonSchema(), null, 2)}\n`);
 
 const rows = (
   table: Readonly<

@@ -1,9 +1,19 @@
 import { type CompiledCondition, type CompiledExpression, ExpressionCompiler } from '../expressions/compiler.ts';
 import type { Scope } from '../expressions/scope.ts';
-import { TYPES } from '../expressions/types.ts';
+import { TYPES, type Type } from '../expressions/types.ts';
 import { type FindWorkflow, typeOfField } from '../expressions/workflow-scope.ts';
 import { type CompiledForms, compileForms } from '../forms/compile-forms.ts';
-import type { Acknowledgement, Branch, Delivery, FollowUp, HandOff, Recipient, SetValue, Stage } from '../model/flow.ts';
+import type {
+  Acknowledgement,
+  Assignment,
+  Branch,
+  Delivery,
+  FollowUp,
+  HandOff,
+  Recipient,
+  SetValue,
+  Stage,
+} from '../model/flow.ts';
 import { checkInvariants } from '../model/invariants.ts';
 import { findField } from '../model/lookup.ts';
 import type { Workflow } from '../model/workflow.ts';
@@ -110,12 +120,16 @@ class FlowBuilder {
       stage,
       sets: this.sets(stage.onArrival.sets, `${path}.onArrival.sets`),
       deliveries: stage.onArrival.deliveries.map((delivery, at) => this.delivery(delivery, `${path}.onArrival.deliveries.${at}`)),
-      assignee:
-        assignment?.kind === 'member'
-          ? this.compiler.compile(assignment.expression, `${path}.assignment.expression`, this.scope, TYPES.text)
-          : null,
+      assignee: assignment && assignment.kind !== 'role' ? this.assignee(assignment, `${path}.assignment.expression`) : null,
       handOffs: handOffs.filter(({ handOff }) => handOff.from === stage.key),
     };
+  }
+
+  /** A role that an expression names must be one of the workflow's. */
+  private assignee(assignment: Exclude<Assignment, { kind: 'role' }>, path: string): CompiledExpression {
+    const options = this.definition.roles.map(({ key, name }) => ({ code: key, label: name }));
+    const expected: Type = assignment.kind === 'role-of' ? { kind: 'choice', options } : TYPES.text;
+    return this.compiler.compile(assignment.expression, path, this.scope, expected);
   }
 
   private condition(text: string | null, path: string): CompiledCondition {

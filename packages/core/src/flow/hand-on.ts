@@ -204,7 +204,7 @@ function pass(workflow: CompiledWorkflow, passing: Passing): Result<HandedOn> {
     track,
     values,
     arrivedAt: now,
-    assignee: assigneeAt(to, frame),
+    assignee: assigneeAt(workflow, to, frame),
   };
   const system = systemValues(workflow.forms, record, actor, outside, {
     handOff: handOff.handOff,
@@ -223,9 +223,11 @@ const changedKeys = (before: Readonly<Record<string, Json>>, after: Readonly<Rec
     .filter((key) => JSON.stringify(before[key]) !== JSON.stringify(after[key]))
     .sort();
 
-function assigneeAt(stage: CompiledStage, frame: Frame): Assignee | null {
+function assigneeAt(workflow: CompiledWorkflow, stage: CompiledStage, frame: Frame): Assignee | null {
   const { assignment } = stage.stage;
   if (assignment?.kind === 'role') return { kind: 'role', role: assignment.role };
-  const member = stage.assignee?.evaluate(frame);
-  return typeof member === 'string' ? { kind: 'member', member } : null;
+  const found = stage.assignee?.evaluate(frame);
+  if (typeof found !== 'string') return null;
+  if (assignment?.kind !== 'role-of') return { kind: 'member', member: found };
+  return workflow.definition.roles.some(({ key }) => key === found) ? { kind: 'role', role: found } : null;
 }

@@ -65,10 +65,14 @@ const branching = {
   otherwise: Destination.nullable().default(null),
 };
 
-/** Who has the work at a stage: nobody in particular among its roles, a member named by an expression, or a role. */
+/**
+ * Who has the work at a stage: a role, the member that an expression names (a field, a decision table), or the role that
+ * one names. Null where the expression is: whoever may act at the stage.
+ */
 export const Assignment = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('role'), role: Key }),
   z.strictObject({ kind: z.literal('member'), expression: ExpressionText }),
+  z.strictObject({ kind: z.literal('role-of'), expression: ExpressionText }),
 ]);
 export type Assignment = z.infer<typeof Assignment>;
 

@@ -122,6 +122,8 @@ export const HandOffCase = z.strictObject({
   name: z.string(),
   workflow: z.string(),
   at: z.string(),
+  /** The stage's first track unless it says otherwise. */
+  track: z.string().optional(),
   handOff: z.string(),
   actor: Actor,
   stored: Stored,

@@ -110,19 +110,25 @@ function valueAt(form: Form, key: string): Json | undefined {
 
 /** Hands a record on. */
 export function runHandOff(one: HandOffCase, workflows: Workflows, clock: Clock): Outcome {
-  const { workflow, record, actor, outside } = begin(one, one.at, workflows, clock);
+  const begun = begin(one, one.at, workflows, clock);
+  const { workflow, actor, outside } = begun;
+  const record = one.track === undefined ? begun.record : { ...begun.record, track: one.track };
   const result = handOn(workflow, record, one.handOff, one.entered as Record<string, Json>, actor, outside);
-  return compare(one, result.ok ? showHandedOn(result.value) : { refused: result.diagnostics.map(showDiagnostic) });
+  if (!result.ok) return compare(one, { refused: result.diagnostics.map(showDiagnostic) });
+  return compare(one, showHandedOn(result.value, one.expect.values ?? {}));
 }
 
-function showHandedOn({ record, events, deliveries, acknowledgement, followUps }: HandedOn): Record<string, unknown> {
+function showHandedOn(
+  { record, events, deliveries, acknowledgement, followUps }: HandedOn,
+  wanted: Readonly<Record<string, unknown>>,
+): Record<string, unknown> {
   const { assignee } = record;
   return {
     stage: record.stage,
     track: record.track,
     assignee: assignee && (assignee.kind === 'role' ? `role ${assignee.role}` : `member ${assignee.member}`),
     branches: events.map((event) => event.branch),
-    values: record.values,
+    values: pick(wanted, (key) => record.values[key]),
     deliveries: deliveries.map(({ delivery, to, subject, body }) => ({
       delivery,
       to: to.map((address) => Object.values(address).join(' ')),
@@ -140,10 +146,10 @@ function compare(one: { readonly name: string; readonly expect: object }, found:
   return { case: one.name, expected: sorted(all(refusal)), found: sorted(only(found, refusal)) };
 }
 
-/** Objects compare by their entries, whatever their order. */
+/** Objects compare by their entries, whatever their order; an entry that is null is as good as none. */
 const sorted = (text: string): string =>
-  JSON.stringify(JSON.parse(text), (_, value) =>
-    value !== null && typeof value === 'object' && !Array.isArray(value)
-      ? Object.fromEntries(Object.entries(value).sort(([a], [b]) => (a < b ? -1 : 1)))
-      : value,
-  );
+  JSON.stringify(JSON.parse(text), (_, value) => {
+    if (value === null || typeof value !== 'object' || Array.isArray(value)) return value;
+    const entries = Object.entries(value).filter(([, own]) => own !== null);
+    return Object.fromEntries(entries.sort(([a], [b]) => (a < b ? -1 : 1)));
+  });
