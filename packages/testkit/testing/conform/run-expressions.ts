@@ -13,7 +13,7 @@ import {
 import { compileDecision } from '@ypomet/core/decisions/compile-decision';
 import { ExpressionCompiler } from '@ypomet/core/expressions/compiler';
 import type { ConformanceFile, DecisionCase, ExpressionCase, NameType, TypedValue } from './format.ts';
-import type { Clock, Outcome } from './run.ts';
+import type { Clock, Outcome } from './outcome.ts';
 import { readNameType, readTypedValue, showTyped } from './typed-values.ts';
 
 type Named = { readonly names: Readonly<Record<string, NameType>>; readonly values: Readonly<Record<string, TypedValue>> };

@@ -17,7 +17,7 @@ import {
   writeFieldValue,
 } from '@ypomet/core';
 import type { FormCase, HandOffCase } from './format.ts';
-import type { Clock, Outcome } from './run.ts';
+import type { Clock, Outcome } from './outcome.ts';
 
 export type Workflows = ReadonlyMap<string, CompiledWorkflow>;
 

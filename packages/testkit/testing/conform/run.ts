@@ -1,14 +1,9 @@
 import { type Json, readDateTime } from '@ypomet/core';
 import type { DateTimeValue } from '@ypomet/core/values/temporal';
 import { ConformanceFile } from './format.ts';
+import type { Clock, Outcome } from './outcome.ts';
 import { runDecision, runExpression } from './run-expressions.ts';
 import { prepareWorkflows, runForm, runHandOff } from './run-workflows.ts';
-
-/** The clock of a file's cases. */
-export type Clock = { readonly now: number; readonly zone: string };
-
-/** One case with what it should have come to and what it came to, both as text; they are equal where it conforms. */
-export type Outcome = { readonly case: string; readonly expected: string; readonly found: string };
 
 /** What a file came to. `faults` says why a file can't be run at all: a line each, with the path. */
 export type Conformed = { readonly outcomes: readonly Outcome[]; readonly faults: readonly string[] };
