@@ -267,7 +267,7 @@ function closesRange(cursor: Cursor): boolean {
 /** Properties of temporal values are two words in FEEL: `time offset`. */
 function readPathName(cursor: Cursor): { text: string; start: number; end: number } {
   const token = cursor.token;
-  if (token.kind !== 'name') throw cursor.unexpected('a field name');
+  if (token.kind !== 'name' || KEYWORDS.has(token.text)) throw cursor.unexpected('a field name');
   cursor.advance();
   if (token.text === 'time' && cursor.at('offset')) {
     const end = cursor.advance().end;
