@@ -88,7 +88,12 @@ const DIFFERENCES: readonly Difference[] = [
 const differenceOf = (key: string, text: string): Difference | undefined =>
   DIFFERENCES.find(({ texts }) => (texts instanceof RegExp ? texts.test(text) : texts.includes(key) || texts.includes(text)));
 
-type Sample = { readonly text: string; readonly key: string; readonly context: Record<string, unknown>; readonly expected: unknown };
+type Sample = {
+  readonly text: string;
+  readonly key: string;
+  readonly context: Record<string, unknown>;
+  readonly expected: unknown;
+};
 
 /** A typed value of a conformance file as feelin takes and gives it. */
 function plainTyped(value: TypedValue): unknown {
@@ -96,8 +101,8 @@ function plainTyped(value: TypedValue): unknown {
   if (Array.isArray(value)) return value.map(plainTyped);
   if ('number' in value) return Number(value.number);
   if ('row' in value) return Object.fromEntries(Object.entries(value.row).map(([name, own]) => [name, plainTyped(own)]));
-  const [[constructor, text]] = Object.entries(value) as [[string, string]];
-  return elsewhere(`${constructor}("${text}")`);
+  const [[kind, text]] = Object.entries(value) as [[string, string]];
+  return elsewhere(`${kind}("${text}")`);
 }
 
 function samplesOf(file: ConformanceFile): readonly Sample[] {
@@ -106,7 +111,8 @@ function samplesOf(file: ConformanceFile): readonly Sample[] {
     const values: Readonly<Record<string, TypedValue>> = { ...file.values, ...one.values };
     const names = Object.keys({ ...file.names, ...one.names });
     const context = Object.fromEntries(names.map((name) => [name, plainTyped(values[name] ?? null)]));
-    const key = one.values && Object.keys(one.values).length > 0 ? `${one.expression} ${JSON.stringify(one.values)}` : one.expression;
+    const key =
+      one.values && Object.keys(one.values).length > 0 ? `${one.expression} ${JSON.stringify(one.values)}` : one.expression;
     return [{ text: one.expression, key, context, expected: plainTyped(one.expect ?? null) }];
   });
 }
@@ -136,7 +142,9 @@ describe('the conformance suite in feelin', () => {
   });
 
   test('every listed difference is met', () => {
-    const differing = samples.filter(({ text, context, expected }) => answer(() => elsewhere(text, context)) !== answer(() => expected));
+    const differing = samples.filter(
+      ({ text, context, expected }) => answer(() => elsewhere(text, context)) !== answer(() => expected),
+    );
     const met = new Set(differing.map(({ key, text }) => differenceOf(key, text)));
     expect(DIFFERENCES.filter((one) => !met.has(one))).toEqual([]);
     expect(samples.length - differing.length).toBeGreaterThan(420);
@@ -174,7 +182,11 @@ test('generated conditions and records come to the same in feelin', () => {
       if (isKnownToDiffer(explained)) return;
       compared += 1;
       const context = Object.fromEntries(Object.entries(names).map(([name, one]) => [name, plain(one.value)]));
-      expect({ text, context, value: elsewhere(bracketed(text), context) }).toEqual({ text, context, value: compileExpression(expression)(frame) });
+      expect({ text, context, value: elsewhere(bracketed(text), context) }).toEqual({
+        text,
+        context,
+        value: compileExpression(expression)(frame),
+      });
     }),
     { numRuns: 3000 },
   );

@@ -25,7 +25,9 @@ const isAccepted = (text: string): boolean => parseExpression(text).ok;
 
 const folder = path.resolve(import.meta.dirname, '../../../../conformance');
 type Case = { readonly expression: string; readonly refused?: string };
-const cases: readonly Case[] = readdirSync(folder).flatMap((name) => JSON.parse(readFileSync(path.join(folder, name), 'utf8')).expressions ?? []);
+const cases: readonly Case[] = readdirSync(folder).flatMap(
+  (name) => JSON.parse(readFileSync(path.join(folder, name), 'utf8')).expressions ?? [],
+);
 test.each(cases.filter((one) => one.refused === undefined).map((one) => one.expression))('accepted by both: %s', (text) => {
   expect(isAccepted(text)).toBe(true);
   expect(isAcceptedElsewhere(text)).toBe(true);

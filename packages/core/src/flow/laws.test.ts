@@ -1,0 +1,259 @@
+import { describe, expect, test } from '@jest/globals';
+import { CELLS, ENTERED, fieldOf, randomValues, randomWorkflow } from '@ypomet/testkit/random-workflow';
+import { OUTSIDE, person } from '@ypomet/testkit/sample-workflow';
+import fc from 'fast-check';
+import { decidedOf, enterValue, evaluateForm, type Form } from '../forms/evaluate-form.ts';
+import { isEnterable, type Treatment } from '../model/field.ts';
+import { readFieldValue } from '../model/field-value.ts';
+import type { Workflow } from '../model/workflow.ts';
+import type { Json } from '../shared/json.ts';
+import { type CompiledWorkflow, compileWorkflow } from './compile-workflow.ts';
+import { enterInput, handOn } from './hand-on.ts';
+import { openRecord } from './open-record.ts';
+import { mayRead } from './permissions.ts';
+import { projectForm } from './project-form.ts';
+import type { Actor, WorkflowRecord } from './record.ts';
+
+type Values = Readonly<Record<string, Json>>;
+
+const worker = person('wim', 'worker');
+const auditor = person('audrey', 'worker', 'auditor');
+const actors = fc.constantFrom(worker, auditor);
+
+function compiledOf(workflow: Workflow): CompiledWorkflow {
+  const compiled = compileWorkflow(workflow);
+  expect(compiled.diagnostics).toEqual([]);
+  return compiled;
+}
+
+/** A record at the stage "work", with values. */
+const recordOf = (compiled: CompiledWorkflow, values: Values): WorkflowRecord => ({
+  ...openRecord(compiled, 'ask', 'r1', 1, person('asker'), OUTSIDE),
+  stage: 'work',
+  values,
+});
+
+function formOf(compiled: CompiledWorkflow, record: WorkflowRecord, actor: Actor, input: Values = {}): Form {
+  const entered = enterInput(compiled, record, input, actor, OUTSIDE);
+  if (!entered.ok) throw new Error(JSON.stringify(entered.diagnostics));
+  return entered.value;
+}
+
+const compiledField = (form: Form, key: string) => {
+  const field = form.forms.fieldByKey.get(key);
+  if (!field) throw new Error(key);
+  return field;
+};
+const treatmentOf = (form: Form, key: string): Treatment => decidedOf(form, compiledField(form, key)).treatment;
+
+const enter = (form: Form, key: string, json: Json): Form => {
+  const field = compiledField(form, key);
+  const read = readFieldValue(field.field, json, OUTSIDE);
+  if (!read.ok) throw new Error(key);
+  return enterValue(form, field, read.value);
+};
+
+/** What a form decided: values, treatments of fields and of cells. */
+const decisionsOf = (form: Form): unknown => ({
+  values: form.forms.fields.map(({ field, slot }) => [field.key, form.frame.slots[slot]]).sort(),
+  treatments: form.forms.fields.map(({ field }) => [field.key, treatmentOf(form, field.key)]).sort(),
+  cells: [...form.rows.values()].flatMap((rows) => [...rows].map(([id, cells]) => [id, cells.map((one) => one.treatment)])),
+});
+
+describe('handing on, in random workflows', () => {
+  test('never changes a field that the actor may not enter, except to clear what an adjustment hid', () => {
+    let changedSome = 0;
+    fc.assert(
+      fc.property(randomWorkflow, randomValues, randomValues, actors, (workflow, stored, sent, actor) => {
+        const compiled = compiledOf(workflow);
+        const record = recordOf(compiled, stored);
+        const result = handOn(compiled, record, 'pass', sent, actor, OUTSIDE);
+        if (!result.ok) return;
+        // Whether a field may be entered depends on what is entered with it.
+        const form = formOf(compiled, record, actor, sent);
+        for (const key of ENTERED) {
+          const [before, after] = [stored[key], result.value.record.values[key]];
+          if (key === 'rows' || JSON.stringify(before) === JSON.stringify(after)) continue;
+          changedSome += 1;
+          const { treatment, by } = decidedOf(form, compiledField(form, key));
+          const isEntered = key in sent && isEnterable(treatment) && mayRead(fieldOf(workflow, key), actor);
+          const isCleared = after === undefined && treatment === 'hidden' && by !== null;
+          expect([key, isEntered || isCleared]).toEqual([key, true]);
+        }
+      }),
+      { numRuns: 600 },
+    );
+    expect(changedSome).toBeGreaterThan(20);
+  });
+
+  test('refuses, each by its name, exactly what may not be entered', () => {
+    fc.assert(
+      fc.property(randomWorkflow, randomValues, randomValues, actors, (workflow, stored, values, actor) => {
+        const compiled = compiledOf(workflow);
+        const record = recordOf(compiled, stored);
+        const { rows: _, ...sent } = values;
+        const result = enterInput(compiled, record, sent, actor, OUTSIDE);
+        const refused = result.ok ? [] : result.diagnostics.map(({ path, code }) => [path, code]);
+        const read = new Map(
+          Object.entries(sent).map(([key, json]) => {
+            const value = readFieldValue(fieldOf(workflow, key), json, OUTSIDE);
+            return [compiled.forms.fieldByKey.get(key)?.slot ?? -1, value.ok ? value.value : null] as const;
+          }),
+        );
+        const form = evaluateForm(compiled.forms, 'work', { ...formOf(compiled, record, actor).given, input: read });
+        const expected = Object.keys(sent)
+          .filter((key) => !isEnterable(treatmentOf(form, key)) || !mayRead(fieldOf(workflow, key), actor))
+          .map((key) => [key, 'hand-off/may-not-enter']);
+        expect(refused.sort()).toEqual(expected.sort());
+      }),
+      { numRuns: 250 },
+    );
+  });
+
+  test('is the same each time, and leaves the record it was given alone', () => {
+    fc.assert(
+      fc.property(randomWorkflow, randomValues, (workflow, stored) => {
+        const compiled = compiledOf(workflow);
+        const record = recordOf(compiled, stored);
+        const before = JSON.stringify(record);
+        const [first, second] = [1, 2].map(() => handOn(compiled, record, 'pass', {}, worker, OUTSIDE));
+        expect(first).toEqual(second);
+        expect(JSON.stringify(record)).toBe(before);
+      }),
+      { numRuns: 300 },
+    );
+  });
+});
+
+describe('forms of random workflows', () => {
+  const changes = fc.array(
+    randomValues.chain((values) => {
+      const entries = Object.entries(values);
+      return fc.constantFrom<readonly [string, Json]>(...(entries.length > 0 ? entries : ([['flag', null]] as const)));
+    }),
+    { maxLength: 6 },
+  );
+
+  test('evaluating after each change is evaluating the whole', () => {
+    fc.assert(
+      fc.property(randomWorkflow, randomValues, changes, (workflow, stored, list) => {
+        const compiled = compiledOf(workflow);
+        let form = formOf(compiled, recordOf(compiled, stored), auditor);
+        for (const [key, value] of list) form = enter(form, key, value);
+        expect(decisionsOf(form)).toEqual(decisionsOf(evaluateForm(compiled.forms, 'work', form.given)));
+      }),
+      { numRuns: 250 },
+    );
+  });
+
+  test('a treatment falls back by itself when what brought it about is undone', () => {
+    fc.assert(
+      fc.property(randomWorkflow, randomValues, changes, (workflow, stored, list) => {
+        const compiled = compiledOf(workflow);
+        const form = formOf(compiled, recordOf(compiled, stored), auditor);
+        const there = list.reduce((at, [key, value]) => enter(at, key, value), form);
+        const back = [...new Set(list.map(([key]) => key))].reduce((at, key) => enter(at, key, stored[key] ?? null), there);
+        expect(decisionsOf(back)).toEqual(decisionsOf(form));
+      }),
+      { numRuns: 250 },
+    );
+  });
+
+  test('the order in which fields are listed decides nothing', () => {
+    fc.assert(
+      fc.property(randomWorkflow, randomValues, fc.nat(), (workflow, stored, turn) => {
+        const cut = turn % workflow.fields.length;
+        const turned = { ...workflow, fields: [...workflow.fields.slice(cut), ...workflow.fields.slice(0, cut)] };
+        const [one, other] = [workflow, turned].map((own) => {
+          const compiled = compiledOf(own);
+          return decisionsOf(formOf(compiled, recordOf(compiled, stored), auditor));
+        });
+        expect(one).toEqual(other);
+      }),
+      { numRuns: 300 },
+    );
+  });
+
+  test('an adjustment without a condition that holds leaves the plan as it is', () => {
+    fc.assert(
+      fc.property(randomWorkflow, randomValues, (workflow, stored) => {
+        const never = { ...workflow, adjustments: workflow.adjustments.map((one) => ({ ...one, when: 'false' })) };
+        const bare = { ...workflow, adjustments: [] };
+        const [one, other] = [never, bare].map((own) => {
+          const compiled = compiledOf(own);
+          return decisionsOf(formOf(compiled, recordOf(compiled, stored), auditor));
+        });
+        expect(one).toEqual(other);
+      }),
+      { numRuns: 200 },
+    );
+  });
+});
+
+describe('what a browser gets, in random workflows', () => {
+  /** Values that are nowhere else, so that a text that holds one gives it away. */
+  const SECRETS: Values = {
+    amount: '70001.25',
+    size: '80002.50',
+    remark: 'SECRET-remark',
+    extra: 'SECRET-extra',
+    rows: [{ id: 'r0', values: { amount: '90003.75', size: '60004.00', shade: null, flag: true } }],
+  };
+
+  test('a hidden or confidential value is in no part of it', () => {
+    fc.assert(
+      fc.property(randomWorkflow, actors, (workflow, actor) => {
+        const compiled = compiledOf(workflow);
+        const record = recordOf(compiled, SECRETS);
+        const form = formOf(compiled, record, actor);
+        const text = JSON.stringify(projectForm(compiled, form, record, actor));
+        const isOpen = (key: string): boolean => treatmentOf(form, key) !== 'hidden' && mayRead(fieldOf(workflow, key), actor);
+        for (const [key, secret] of [
+          ['amount', '70001'],
+          ['size', '80002'],
+          ['remark', 'SECRET-remark'],
+          ['extra', 'SECRET-extra'],
+          ['twice', '140002'],
+        ] as const) {
+          if (!isOpen(key)) expect([key, text.includes(secret)]).toEqual([key, false]);
+        }
+        const cells = form.rows.get(compiledField(form, 'rows').slot)?.get('r0');
+        for (const [index, secret] of ['90003', '60004'].entries()) {
+          const isShown = isOpen('rows') && cells?.[index]?.treatment !== 'hidden';
+          if (!isShown) expect([CELLS[index], text.includes(secret)]).toEqual([CELLS[index], false]);
+        }
+      }),
+      { numRuns: 600 },
+    );
+  });
+
+  test('the browser treats what it shows as the server does, also after changes that need not be asked about', () => {
+    let compared = 0;
+    fc.assert(
+      fc.property(randomWorkflow, randomValues, randomValues, actors, (workflow, stored, values, actor) => {
+        const compiled = compiledOf(workflow);
+        const record = recordOf(compiled, stored);
+        const form = formOf(compiled, record, actor);
+        const projected = projectForm(compiled, form, record, actor);
+        const browser = compileWorkflow(projected.definition);
+        expect(browser.diagnostics.filter(({ code }) => code !== 'workflow/no-intake')).toEqual([]);
+        const sent = projected.definition.fields.map((field) => field.key);
+        const changes = Object.entries(values).filter(
+          ([key]) =>
+            sent.includes(key) && key !== 'rows' && isEnterable(treatmentOf(form, key)) && !projected.askAgainFor.includes(key),
+        );
+        let [own, elsewhere] = [form, formOf(browser, { ...record, values: projected.values }, actor)];
+        for (const [key, value] of [['', null] as const, ...changes]) {
+          if (key !== '') [own, elsewhere] = [enter(own, key, value), enter(elsewhere, key, value)];
+          for (const shown of sent) {
+            if (!mayRead(fieldOf(workflow, shown), actor)) continue;
+            compared += 1;
+            expect([shown, treatmentOf(elsewhere, shown)]).toEqual([shown, treatmentOf(own, shown)]);
+          }
+        }
+      }),
+      { numRuns: 600 },
+    );
+    expect(compared).toBeGreaterThan(2000);
+  });
+});
