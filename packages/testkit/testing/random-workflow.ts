@@ -44,7 +44,8 @@ const adjustment = fc
     const stages = one.everywhere ? [] : ['work'];
     const common = { treatment: one.treatment, keep: one.keep, stages };
     if (one.kind === 'section') return { ...common, when: toFeel(one.when), sections: ['loose'] };
-    if (one.kind === 'cell') return { ...common, when: 'row.amount > 1', fields: [`rows.${one.cell}`] };
+    const ofRow = one.cell === 'flag' && one.row.kind !== 'flag' ? toFeel(one.row, 'row.') : 'row.amount > amount';
+    if (one.kind === 'cell') return { ...common, when: ofRow, fields: [`rows.${one.cell}`] };
     return { ...common, when: toFeel(one.when), fields: [one.field] };
   });
 

@@ -18,6 +18,11 @@ type Values = Readonly<Record<string, Json>>;
 
 const worker = person('wim', 'worker');
 const auditor = person('audrey', 'worker', 'auditor');
+/** What is sent with a hand-off: so few fields that often all of them may be entered. */
+const fewFields = fc.subarray(
+  ENTERED.filter((key) => key !== 'rows'),
+  { maxLength: 2 },
+);
 const actors = fc.constantFrom(worker, auditor);
 
 function compiledOf(workflow: Workflow): CompiledWorkflow {
@@ -64,9 +69,10 @@ describe('handing on, in random workflows', () => {
   test('never changes a field that the actor may not enter, except to clear what an adjustment hid', () => {
     let changedSome = 0;
     fc.assert(
-      fc.property(randomWorkflow, randomValues, randomValues, actors, (workflow, stored, sent, actor) => {
+      fc.property(randomWorkflow, randomValues, randomValues, fewFields, actors, (workflow, stored, values, few, actor) => {
         const compiled = compiledOf(workflow);
         const record = recordOf(compiled, stored);
+        const sent = Object.fromEntries(Object.entries(values).filter(([key]) => few.includes(key)));
         const result = handOn(compiled, record, 'pass', sent, actor, OUTSIDE);
         if (!result.ok) return;
         // Whether a field may be entered depends on what is entered with it.
@@ -83,7 +89,7 @@ describe('handing on, in random workflows', () => {
       }),
       { numRuns: 600 },
     );
-    expect(changedSome).toBeGreaterThan(20);
+    expect(changedSome).toBeGreaterThan(50);
   });
 
   test('refuses, each by its name, exactly what may not be entered', () => {

@@ -5,15 +5,16 @@ import { namesReadBy, referencesOf } from '../expressions/rewrite.ts';
 import { makeLiteral, specialiseExpression } from '../expressions/specialise.ts';
 import { type CompiledField, canBeEntered, canBeShown, type FormStep } from '../forms/compile-forms.ts';
 import { decidedOf, effectiveValueOf, type Form } from '../forms/evaluate-form.ts';
-import type { Field, Treatment } from '../model/field.ts';
+import type { Field, SubField, Treatment } from '../model/field.ts';
 import { isEmpty, writeFieldValue } from '../model/field-value.ts';
 import type { Adjustment } from '../model/flow.ts';
 import { FORMAT, type Workflow } from '../model/workflow.ts';
 import type { Json } from '../shared/json.ts';
-import { isList, type Value } from '../values/value.ts';
+import { type ContextValue, isList, type Value } from '../values/value.ts';
 import type { CompiledWorkflow } from './compile-workflow.ts';
 import { mayHandOn, mayRead } from './permissions.ts';
 import type { Actor, WorkflowRecord } from './record.ts';
+import { ANSWER, RowAnswers, withheldCellsOf } from './row-answers.ts';
 
 /**
  * What a participant's browser gets of a form: a workflow of one stage that it evaluates with the same core, and only the
@@ -43,6 +44,9 @@ class Projector {
   private readonly decisions = new Set<string>();
   private readonly withheld = new Set<string>();
   private readonly askAgain = new Set<string>();
+  private readonly rowAnswers = new RowAnswers();
+  /** `table.subField` where a row has a value that isn't sent, because it is hidden there. */
+  private readonly withheldCells: ReadonlySet<string>;
 
   constructor(
     private readonly workflow: CompiledWorkflow,
@@ -52,6 +56,7 @@ class Projector {
   ) {
     const fields = form.stageForm.steps.filter((step): step is FieldStep => step.kind === 'field');
     this.steps = new Map(fields.map((step) => [step.of.field.key, step]));
+    this.withheldCells = withheldCellsOf(form, fields);
   }
 
   project(): ProjectedForm {
@@ -60,6 +65,9 @@ class Projector {
     for (const step of this.form.stageForm.steps) this.placeDerived(step);
     const adjustments = this.workflow.forms.adjustments.flatMap((one, index) => this.projectAdjustment(one.adjustment, index));
     const fields = this.workflow.forms.fields.flatMap((of) => this.projectField(of));
+    const withAnswers = fields.map((field) =>
+      field.type === 'table' ? { ...field, fields: [...field.fields, ...this.rowAnswers.fieldsOf(field.key)] } : field,
+    );
     const stage = this.workflow.stages.get(this.record.stage)?.stage;
     if (!stage) throw new Error(`no stage ${this.record.stage}`);
     const projected: Workflow = {
@@ -70,7 +78,7 @@ class Projector {
       numbering: definition.numbering,
       roles: definition.roles,
       sections: definition.sections.filter((section) => fields.some((field) => field.section === section.key)),
-      fields,
+      fields: withAnswers,
       tracks: definition.tracks,
       stages: [{ ...stage, assignment: null, onArrival: { sets: [], deliveries: [], deliveryPolicy: 'all' } }],
       plan: this.projectPlan(fields),
@@ -111,8 +119,11 @@ class Projector {
     if (this.canBeWorkedOut(checked)) this.hiddenComputed.add(key);
   }
 
-  private canBeWorkedOut(checked: CheckedExpression): boolean {
-    return referencesOf(checked).every(({ name, part }) => this.isOpen(name) && (part === null || this.isOpenPart(name, part)));
+  /** `table`: whose row the name `row` stands for. */
+  private canBeWorkedOut(checked: CheckedExpression, table?: FieldStep): boolean {
+    return referencesOf(checked).every(
+      ({ name, part }) => this.isOpen(name) && (part === null || this.isOpenPart(name, part, table)),
+    );
   }
 
   /** Whether the browser has a name's value, or can work it out. */
@@ -123,11 +134,12 @@ class Projector {
     return !isField && !this.workflow.definition.decisionTables.some((table) => table.key === name);
   }
 
-  private isOpenPart(name: string, part: string): boolean {
-    const step = this.steps.get(name);
+  private isOpenPart(name: string, part: string, table?: FieldStep): boolean {
+    const step = name === 'row' ? table : this.steps.get(name);
     // What a reference points to stays on the server.
     if (step?.of.field.type === 'reference') return false;
-    return step?.of.field.type !== 'table' || this.isSubFieldSent(step, part);
+    if (step?.of.field.type !== 'table') return true;
+    return this.isSubFieldSent(step, part) && !this.withheldCells.has(`${step.of.field.key}.${part}`);
   }
 
   private isSubFieldSent(step: FieldStep, key: string): boolean {
@@ -137,20 +149,34 @@ class Projector {
 
   /** A condition or value for the browser: as it is, folded, or as the server's present answer. */
   private fold(expression: CompiledExpression): string {
-    const { checked } = expression;
-    if (!checked) return 'null';
-    if (this.canBeWorkedOut(checked)) return expression.text;
-    const readsHiddenParts = referencesOf(checked).some(
-      ({ name, part }) => this.isOpen(name) && part !== null && !this.isOpenPart(name, part),
-    );
-    const { node, reveals } = specialiseExpression(checked, (name) => !this.isOpen(name), this.form.frame);
-    if (!reveals && !readsHiddenParts) {
-      this.askFor(namesReadBy(checked).filter((name) => !this.isOpen(name)));
-      return printExpression(node);
-    }
-    this.askFor(namesReadBy(checked));
+    if (!expression.checked) return 'null';
+    const folded = this.foldWithoutAnswer(expression, expression.checked);
+    if (folded !== null) return folded;
+    this.askFor(namesReadBy(expression.checked));
     const literal = makeLiteral(expression.evaluate(this.form.frame));
     return literal ? printExpression(literal) : 'null';
+  }
+
+  /** As {@link fold}, for an expression over the rows of a table: the server's answer goes along as a hidden cell of each. */
+  private foldForRows(expression: CompiledExpression, step: FieldStep, type: SubField): string {
+    if (!expression.checked) return 'null';
+    const folded = this.foldWithoutAnswer(expression, expression.checked, step);
+    if (folded !== null) return folded;
+    const table = step.of.field.key;
+    this.askFor([...namesReadBy(expression.checked), table]);
+    return `row.${this.rowAnswers.add(table, type, expression)}`;
+  }
+
+  /** Null where the text would read or give away what the browser must not have. */
+  private foldWithoutAnswer(expression: CompiledExpression, checked: CheckedExpression, table?: FieldStep): string | null {
+    if (this.canBeWorkedOut(checked, table)) return expression.text;
+    const readsHiddenParts = referencesOf(checked).some(
+      ({ name, part }) => this.isOpen(name) && part !== null && !this.isOpenPart(name, part, table),
+    );
+    const { node, reveals } = specialiseExpression(checked, (name) => !this.isOpen(name), this.form.frame);
+    if (reveals || readsHiddenParts) return null;
+    this.askFor(namesReadBy(checked).filter((name) => !this.isOpen(name)));
+    return printExpression(node);
   }
 
   /** Follows names back to the fields a participant can enter here. */
@@ -170,11 +196,27 @@ class Projector {
     const compiled = this.workflow.forms.adjustments[index];
     const { stages } = adjustment;
     if (!compiled || (stages.length > 0 && !stages.includes(this.record.stage))) return [];
-    const fields = adjustment.fields.filter((path) => this.isPathSent(path));
-    if (fields.length === 0 && adjustment.sections.length === 0) return [];
-    const expression = compiled.condition.expression ?? [...compiled.rowConditions.values()][0]?.expression;
-    const when = expression ? this.fold(expression) : adjustment.when;
-    return [{ ...adjustment, when, stages: [this.record.stage], fields }];
+    const paths = adjustment.fields.filter((path) => this.isPathSent(path));
+    const sections = adjustment.sections.filter((section) => this.isSectionSent(section));
+    const here = { ...adjustment, stages: [this.record.stage], sections };
+    const ofRecord = paths.filter((path) => !path.includes('.'));
+    const { expression } = compiled.condition;
+    const whole: readonly Adjustment[] =
+      expression && (ofRecord.length > 0 || sections.length > 0)
+        ? [{ ...here, when: this.fold(expression), fields: ofRecord }]
+        : [];
+    const ofRows = [...compiled.rowConditions].flatMap(([table, condition]): readonly Adjustment[] => {
+      const step = this.steps.get(table);
+      const cells = paths.filter((path) => path.startsWith(`${table}.`));
+      if (!step || !condition.expression || cells.length === 0) return [];
+      const when = this.foldForRows(condition.expression, step, ANSWER);
+      return [{ ...here, key: `${adjustment.key}__${table}`, when, fields: cells, sections: [] }];
+    });
+    return [...whole, ...ofRows];
+  }
+
+  private isSectionSent(section: string): boolean {
+    return [...this.sent.values()].some((field) => field.section === section);
   }
 
   private isPathSent(path: string): boolean {
@@ -189,12 +231,19 @@ class Projector {
     if (!isSent && !this.hiddenComputed.has(field.key)) return [];
     const open = { ...field, confidentialTo: [], treatment: 'hidden' as const };
     const step = this.steps.get(field.key);
-    if (open.type === 'table' && step)
-      return [{ ...open, fields: open.fields.filter((sub) => this.isSubFieldSent(step, sub.key)) }];
+    if (open.type === 'table' && step) return [{ ...open, fields: this.projectSubFields(step) }];
     if (!of.computes || !('expression' in open)) return [open];
     const isHidden = decidedOf(this.form, of).treatment === 'hidden';
     const canSend = of.computes.checked !== null && this.canBeWorkedOut(of.computes.checked);
     return [{ ...open, expression: canSend || !isHidden ? this.fold(of.computes) : this.foldHidden(of.computes) }];
+  }
+
+  /** The sub-fields that can come to be shown; a computed one that only the server can work out repeats its answer. */
+  private projectSubFields(step: FieldStep): SubField[] {
+    return step.of.subFields.flatMap(({ field, computes }): readonly SubField[] => {
+      if (!this.isSubFieldSent(step, field.key)) return [];
+      return computes && 'expression' in field ? [{ ...field, expression: this.foldForRows(computes, step, field) }] : [field];
+    });
   }
 
   /** A hidden computed field that only the server can work out: asked for again when it may come to be shown. */
@@ -259,12 +308,17 @@ class Projector {
     const json = writeFieldValue(field, value);
     const step = this.steps.get(field.key);
     if (field.type !== 'table' || !isList(value) || !step) return json;
-    return (json as readonly { readonly id: string; readonly values: Readonly<Record<string, Json>> }[]).map((row) => {
+    const rows = json as readonly { readonly id: string; readonly values: Readonly<Record<string, Json>> }[];
+    return rows.map((row, index) => {
       const treatments = this.form.rows.get(of.slot)?.get(row.id);
       const kept = of.subFields.filter(
         (sub) => (treatments?.[sub.index]?.treatment ?? 'hidden') !== 'hidden' && sub.computes === null,
       );
-      return { id: row.id, values: Object.fromEntries(kept.map((sub) => [sub.field.key, row.values[sub.field.key] ?? null])) };
+      const shown = Object.fromEntries(kept.map((sub) => [sub.field.key, row.values[sub.field.key] ?? null]));
+      return {
+        id: row.id,
+        values: { ...shown, ...this.rowAnswers.valuesOf(field.key, value[index] as ContextValue, this.form) },
+      };
     });
   }
 }
