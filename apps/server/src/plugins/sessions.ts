@@ -3,14 +3,18 @@ import session, { type SessionStore } from '@fastify/session';
 import type { Actor } from '@ypomet/core';
 import { eq, lt } from 'drizzle-orm';
 import type { FastifyInstance, FastifyRequest, Session } from 'fastify';
+import type pg from 'pg';
 import type { ServerContext } from '../context.ts';
-import type { Drizzle } from '../db/database.ts';
-import { members, sessions } from '../db/schema.ts';
+import type { Database, Drizzle } from '../db/database.ts';
+import { groupRequests } from '../db/grouping.ts';
+import { sessions } from '../db/schema.ts';
 import { ProblemError } from '../problem.ts';
 
 declare module 'fastify' {
   interface Session {
     memberId?: string;
+    /** Read with the session; never stored in it. */
+    actor?: Actor | null;
   }
   interface FastifyRequest {
     actor: Actor | null;
@@ -22,7 +26,19 @@ export const SESSION_COOKIE = 'ypomet_session';
 
 /** Sessions in PostgreSQL: any server process knows them, and they outlive a restart. */
 class DatabaseSessions implements SessionStore {
-  constructor(private readonly db: Drizzle) {}
+  private readonly db: Drizzle;
+  private readonly find: (id: string) => Promise<Session | null>;
+
+  constructor({ drizzle, pool }: Database) {
+    this.db = drizzle;
+    this.find = groupRequests(async (ids) => {
+      const sessions = new Map((await findSessions(pool, ids)).map((row) => [row.id, row]));
+      return ids.map((id) => {
+        const row = sessions.get(id);
+        return row ? ({ ...row.data, actor: row.actor } as Session) : null;
+      });
+    });
+  }
 
   set(id: string, value: Session, done: (error?: unknown) => void): void {
     const expiresAt = new Date(value.cookie.expires ?? Date.now() + TWELVE_HOURS_MS).toISOString();
@@ -38,8 +54,7 @@ class DatabaseSessions implements SessionStore {
   }
 
   get(id: string, done: (error: unknown, value?: Session | null) => void): void {
-    const read = this.db.select().from(sessions).where(eq(sessions.id, id));
-    this.run(read, (rows) => (rows[0] && Date.parse(rows[0].expiresAt) > Date.now() ? (rows[0].data as Session) : null), done);
+    this.run(this.find(id), (session) => session, done);
   }
 
   destroy(id: string, done: (error?: unknown) => void): void {
@@ -60,29 +75,34 @@ class DatabaseSessions implements SessionStore {
 
 /** Cookie sessions, and `request.actor` for whoever is signed in. */
 export async function useSessions(app: FastifyInstance, context: ServerContext): Promise<void> {
-  const { drizzle } = context.database;
   await app.register(cookie);
   await app.register(session, {
     secret: context.config.sessionSecret,
     cookieName: SESSION_COOKIE,
-    store: new DatabaseSessions(drizzle),
+    store: new DatabaseSessions(context.database),
     saveUninitialized: false,
     rolling: false,
     cookie: { httpOnly: true, sameSite: 'strict', secure: context.config.isSecure, path: '/', maxAge: TWELVE_HOURS_MS },
   });
   app.decorateRequest('actor', null);
   app.addHook('preHandler', async (request) => {
-    const { memberId } = request.session;
-    if (memberId) request.actor = await findActor(drizzle, memberId);
+    request.actor = request.session.actor ?? null;
   });
 }
 
-async function findActor(db: Drizzle, id: string): Promise<Actor | null> {
-  const [member] = await db
-    .select({ id: members.id, name: members.name, email: members.email, roles: members.roles })
-    .from(members)
-    .where(eq(members.id, id));
-  return member ?? null;
+type SessionRow = { readonly id: string; readonly data: Session; readonly actor: Actor | null };
+
+/** Sessions that haven't expired, with the member as he or she is now: every request reads these. */
+async function findSessions(pool: pg.Pool, ids: readonly string[]): Promise<readonly SessionRow[]> {
+  const { rows } = await pool.query<SessionRow>({
+    name: 'find-sessions',
+    text: `select s.id, s.data,
+        case when m.id is not null then json_build_object('id', m.id, 'name', m.name, 'email', m.email, 'roles', m.roles) end as actor
+      from sessions s left join members m on m.id = (s.data ->> 'memberId')::uuid
+      where s.id = any($1) and s.expires_at > now()`,
+    values: [ids],
+  });
+  return rows;
 }
 
 export const forgetExpiredSessions = async (db: Drizzle): Promise<void> => {

@@ -2,22 +2,12 @@ import type { HandedOn, Json, RecordEvent, Stage } from '@ypomet/core';
 import type pg from 'pg';
 import type { Cursor } from '../../paging.ts';
 import { RECORD_COLUMNS, type RecordRow } from './record-row.ts';
-import { INSERT_RECORD, TAKE_NUMBER, WRITE_HAND_OFF } from './write-hand-off.sql.ts';
+import { type HandOffRow, INSERT_RECORD, TAKE_NUMBER, WRITE_HAND_OFFS } from './write-hand-off.sql.ts';
 
 /** A pool, or a client in a transaction. */
 export type Queries = Pick<pg.Pool, 'query'>;
 
 export type StoredAnswer = { readonly fingerprint: string; readonly answer: Json };
-
-/** A record, and the stored answer if this request was already answered. */
-export async function findRecord(db: Queries, id: string): Promise<RecordRow | null> {
-  const { rows } = await db.query<RecordRow>({
-    name: 'find-record',
-    text: `select ${RECORD_COLUMNS} from records r where r.id = $1`,
-    values: [id],
-  });
-  return rows[0] ?? null;
-}
 
 export async function findRecords(db: Queries, ids: readonly string[]): Promise<readonly RecordRow[]> {
   if (ids.length === 0) return [];
@@ -80,31 +70,39 @@ export function waitingFor({ record, stage }: Pick<HandOffWrite, 'record' | 'sta
   return stage.roles.length > 0 ? { roles: stage.roles, member: null } : { roles: [], member: record.submittedBy };
 }
 
-/** Stores a hand-off; false when the record has changed since `revision`. */
-export async function writeHandOff(db: Queries, write: HandOffWrite): Promise<boolean> {
+const toRow = (write: HandOffWrite): HandOffRow => {
   const { record, stage } = write;
   const waiting = waitingFor(write);
-  const json = (value: unknown): string | null => (value === null ? null : JSON.stringify(value));
-  const values = [
-    record.id,
-    write.revision,
-    record.stage,
-    stage.kind,
-    record.track,
-    waiting.roles,
-    waiting.member,
-    json(record.assignee),
-    json(record.values),
-    record.arrivedAt,
-    json(write.events),
-    json(write.deliveries),
-    write.member,
-    write.idempotencyKey,
-    write.fingerprint,
-    json(write.answer),
-  ];
-  const { rows } = await db.query<{ changed: number }>({ name: 'write-hand-off', text: WRITE_HAND_OFF, values });
-  return rows[0]?.changed === 1;
+  return {
+    id: record.id,
+    revision: write.revision,
+    stage: record.stage,
+    stage_kind: stage.kind,
+    track: record.track,
+    waiting_roles: waiting.roles,
+    waiting_member: waiting.member,
+    assignee: record.assignee,
+    values: record.values,
+    at: record.arrivedAt,
+    events: write.events,
+    deliveries: write.deliveries,
+    member: write.member,
+    key: write.idempotencyKey,
+    fingerprint: write.fingerprint,
+    answer: write.answer,
+  };
+};
+
+/** Stores hand-offs of different records in one statement; false for each whose record has changed since its `revision`. */
+export async function writeHandOffs(db: Queries, writes: readonly HandOffWrite[]): Promise<readonly boolean[]> {
+  const rows = writes.map((write, place) => ({ place, ...toRow(write) }));
+  const result = await db.query<{ changed: readonly number[] }>({
+    name: 'write-hand-offs',
+    text: WRITE_HAND_OFFS,
+    values: [JSON.stringify(rows)],
+  });
+  const changed = new Set(result.rows[0]?.changed ?? []);
+  return writes.map((_, place) => changed.has(place));
 }
 
 export type EventRow = { readonly id: string; readonly event: RecordEvent; readonly at: string; readonly by: string | null };

@@ -21,21 +21,23 @@ import {
   type WorkflowRecord,
 } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
+import { groupRequests } from '../../db/grouping.ts';
 import { ProblemError, toDetails } from '../../problem.ts';
 import { findWorkflowRow } from '../workflows/repository.ts';
+import { makeHandOffWriter, type WriteHandOff } from './hand-off-writer.ts';
 import { toHeader, toHistory } from './present.ts';
 import { type RecordRow, toRecord } from './record-row.ts';
 import { loadReferences } from './references.ts';
 import {
   findAddresses,
   findAnswer,
-  findRecord,
+  findRecords,
   insertRecord,
   listEvents,
   type Queries,
   type QueuedMail,
   takeNumber,
-  writeHandOff,
+  writeHandOffs,
 } from './repository.ts';
 
 export type Values = Readonly<Record<string, Json>>;
@@ -49,7 +51,17 @@ const isUniqueViolation = (error: unknown): boolean => (error as { code?: string
 
 /** Runs records: shows their forms, begins them, hands them on. Decides nothing itself: that is the core's. */
 export class RecordService {
-  constructor(private readonly context: ServerContext) {}
+  private readonly writeHandOff: WriteHandOff;
+  private readonly findRecord: (id: string) => Promise<RecordRow | null>;
+
+  constructor(private readonly context: ServerContext) {
+    const { pool } = context.database;
+    this.writeHandOff = makeHandOffWriter(pool);
+    this.findRecord = groupRequests(async (ids) => {
+      const rows = new Map((await findRecords(pool, ids)).map((row) => [row.id, row]));
+      return ids.map((id) => rows.get(id) ?? null);
+    });
+  }
 
   private get pool() {
     return this.context.database.pool;
@@ -99,7 +111,8 @@ export class RecordService {
         };
         const handedOn = await this.decide(client, workflow, record, handOff, values, request.actor);
         await insertRecord(client, handedOn.record, stage, record.createdAt);
-        const response = await this.store(client, workflow, { handedOn, revision: 0, request, fingerprint });
+        const write: WriteHandOff = async (one) => (await writeHandOffs(client, [one]))[0] === true;
+        const response = await this.store(client, write, workflow, { handedOn, revision: 0, request, fingerprint });
         await client.query('commit');
         return response;
       } catch (error) {
@@ -118,7 +131,7 @@ export class RecordService {
       const { row, workflow, record } = await this.load(id, request.actor);
       if (row.revision !== revision) throw new ProblemError('revision/stale', { path: `revision ${row.revision}` });
       const handedOn = await this.decide(this.pool, workflow, record, handOff, values, request.actor);
-      return this.store(this.pool, workflow, { handedOn, revision, request, fingerprint });
+      return this.store(this.pool, this.writeHandOff, workflow, { handedOn, revision, request, fingerprint });
     });
   }
 
@@ -138,6 +151,7 @@ export class RecordService {
 
   private async store(
     db: Queries,
+    write: WriteHandOff,
     workflow: CompiledWorkflow,
     {
       handedOn,
@@ -159,7 +173,7 @@ export class RecordService {
     const answer: HandOffResponse = { record: toHeader(row, workflow), acknowledgement: acknowledgement?.text ?? null };
     const deliveries = await this.address(db, handedOn);
     const { actor, idempotencyKey } = request;
-    const isStored = await writeHandOff(db, {
+    const isStored = await write({
       record,
       revision,
       stage,
@@ -221,7 +235,7 @@ export class RecordService {
     id: string,
     actor: Actor,
   ): Promise<{ readonly row: RecordRow; readonly workflow: CompiledWorkflow; readonly record: WorkflowRecord }> {
-    const row = await findRecord(this.pool, id);
+    const row = await this.findRecord(id);
     const workflow = row && (await this.context.workflows.find(row.workflow, row.version));
     if (!row || !workflow) throw new ProblemError('thing/not-found');
     const record = toRecord(row);

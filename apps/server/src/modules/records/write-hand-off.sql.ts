@@ -1,30 +1,55 @@
 /**
- * Stores one hand-off whole: the record under a check of its revision, its event, its deliveries, a job for each, and the
- * answer to the request. One statement, so one round trip and one transaction; all of it happens or nothing. The number of
- * records changed comes back: 0 when the revision was stale, and then nothing else is written either.
+ * Stores hand-offs whole: each record under a check of its revision, its events, its deliveries, a job for each, and the
+ * answer to the request. One statement, so one round trip and one transaction for all that came in meanwhile; all of it
+ * happens or nothing. The places in the list whose record changed come back: where one is missing its revision was stale,
+ * and then nothing else is written for it either. A record may be in the list once.
  *
- * $1 record id, $2 revision read, $3 stage, $4 stage kind, $5 track, $6 waiting roles, $7 waiting member, $8 assignee,
- * $9 values, $10 now, $11 events (json array), $12 deliveries (json array), $13 member, $14 idempotency key or null,
- * $15 fingerprint, $16 answer
+ * $1: a json array of {@link HandOffRow}
  */
-export const WRITE_HAND_OFF = `
-with changed as (
-  update records set stage = $3, stage_kind = $4, track = $5, waiting_roles = $6, waiting_member = $7, assignee = $8::jsonb,
-    values = $9::jsonb, revision = revision + 1, arrived_at = $10
-  where id = $1 and revision = $2 returning id, revision
+export const WRITE_HAND_OFFS = `
+with input as materialized (
+  select * from jsonb_to_recordset($1::jsonb) as i(place int, id uuid, revision int, stage text, stage_kind text, track text,
+    waiting_roles text[], waiting_member uuid, assignee jsonb, "values" jsonb, at timestamptz, events jsonb, deliveries jsonb,
+    member uuid, key text, fingerprint text, answer jsonb)
+), changed as (
+  update records r set stage = i.stage, stage_kind = i.stage_kind, track = i.track, waiting_roles = i.waiting_roles,
+    waiting_member = i.waiting_member, assignee = i.assignee, values = i.values, revision = r.revision + 1, arrived_at = i.at
+  from input i where r.id = i.id and r.revision = i.revision returning i.place, r.id, r.revision
 ), logged as (
   insert into record_events (record, revision, event, by, at)
-  select c.id, c.revision, e.value, $13::uuid, $10 from changed c, jsonb_array_elements($11::jsonb) with ordinality e order by e.ordinality
+  select c.id, c.revision, e.value, i.member, i.at from changed c join input i using (place),
+    jsonb_array_elements(i.events) with ordinality e order by c.place, e.ordinality
 ), queued as (
   insert into deliveries (id, record, kind, name, recipients, subject, body, created_at)
   select (d ->> 'id')::uuid, c.id, d ->> 'kind', d ->> 'name', array(select jsonb_array_elements_text(d -> 'recipients')),
-    d ->> 'subject', d ->> 'body', $10 from changed c, jsonb_array_elements($12::jsonb) d returning id
+    d ->> 'subject', d ->> 'body', i.at from changed c join input i using (place), jsonb_array_elements(i.deliveries) d
+  returning id
 ), answered as (
   insert into answered_requests (member, key, fingerprint, answer)
-  select $13::uuid, $14::text, $15::text, $16::jsonb from changed where $14::text is not null
+  select i.member, i.key, i.fingerprint, i.answer from changed c join input i using (place) where i.key is not null
 )
-select (select count(*)::int from changed) as changed,
+select array(select place from changed) as changed,
   (select count(graphile_worker.add_job('deliver', json_build_object('delivery', id), job_key := id::text, max_attempts := 12)) from queued) as jobs`;
+
+/** One hand-off of {@link WRITE_HAND_OFFS}. */
+export type HandOffRow = {
+  readonly id: string;
+  readonly revision: number;
+  readonly stage: string;
+  readonly stage_kind: string;
+  readonly track: string | null;
+  readonly waiting_roles: readonly string[];
+  readonly waiting_member: string | null;
+  readonly assignee: unknown;
+  readonly values: unknown;
+  readonly at: string;
+  readonly events: unknown;
+  readonly deliveries: unknown;
+  readonly member: string;
+  readonly key: string | null;
+  readonly fingerprint: string;
+  readonly answer: unknown;
+};
 
 /** Inserts a record at its intake stage, before its first hand-off, in the same transaction as that. */
 export const INSERT_RECORD = `
