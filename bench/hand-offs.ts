@@ -1,65 +1,95 @@
-import { execFileSync } from 'node:child_process';
+import { type ChildProcess, execFileSync, spawn } from 'node:child_process';
 import { mkdtempSync, writeFileSync } from 'node:fs';
+import http from 'node:http';
 import os from 'node:os';
 import path from 'node:path';
-import { buildServer } from '@ypomet/server';
 import { DEMO_MEMBERS, DEMO_PASSWORD } from '@ypomet/server/demo/members';
-import { seedDemo } from '@ypomet/server/demo/seed';
+import { WRITE_HAND_OFFS } from '@ypomet/server/modules/records/write-hand-off.sql';
+import pg from 'pg';
 import { median } from './measure.ts';
 
 const CLIENTS = 50;
 const SECONDS = 4;
 const ROUNDS = 5;
+const PER_ROUND = 2000;
 
-/** The statement of a hand-off without mail, on records of its own. */
-const SQL = (records: number): string => `
-\\set n random(1, ${records})
-with changed as (
-  update records set stage = 'registrarCheck', stage_kind = 'work', waiting_roles = '{registrar}', revision = revision + 1, arrived_at = now()
-  where workflow = 'objectLoan' and number = 'P-' || :n returning id, revision
-), logged as (
-  insert into record_events (record, revision, event, by, at) select id, revision, '{"type":"handed-on"}'::jsonb, null, now() from changed
-) select count(*) from changed;`;
+/** The same statements, one hand-off after another: who asks, the record, and the write with its commit. */
+const SCRIPT = `
+\\set n random(1, ${PER_ROUND})
+select s.id, s.data, m.id, m.name, m.email, m.roles from sessions s left join members m on m.id = (s.data ->> 'memberId')::uuid
+  where s.expires_at > now() limit 1;
+select r.* from records r where workflow = 'objectLoan' and number = 'P-' || cast(:n as text);
+${WRITE_HAND_OFFS.replace(
+  '$1::jsonb',
+  `(select jsonb_build_array(jsonb_build_object('place', 0, 'id', id, 'revision', revision, 'stage', 'registrarCheck',
+    'stage_kind', 'work', 'track', track, 'waiting_roles', '["registrar"]'::jsonb, 'values', values, 'at', now(), 'member', submitted_by,
+    'events', '[{"type":"handed-on"}]'::jsonb, 'deliveries', '[]'::jsonb, 'fingerprint', repeat('f', 64), 'answer', values))
+    from records where workflow = 'objectLoan' and number = 'P-' || cast(:n as text))`,
+)};`;
 
-/** Hand-offs a second over HTTP beside the same transaction in pgbench, in turn, on one durable PostgreSQL. */
+/** Hand-offs a second over HTTP beside the same statements in pgbench, in turn, on one durable PostgreSQL. */
 export async function benchHandOffs(
   postgres: string,
   programs: string,
 ): Promise<{ readonly http: number; readonly pgbench: number }> {
   const database = `${postgres}bench`;
-  const { app, context } = await buildServer({
-    databaseUrl: database,
-    port: 0,
-    host: '127.0.0.1',
-    dataDir: mkdtempSync(path.join(os.tmpdir(), 'ypomet-bench-')),
-    sessionSecret: 'a secret for the bench that is long enough',
-    isDemo: true,
-    isSecure: false,
-    webDir: null,
-    smtp: { host: '127.0.0.1', port: 0 },
-    runsMailStandIn: true,
-    logLevel: 'silent',
-  });
-  await seedDemo(context);
-  await context.database.pool.query(
+  const { child, base } = await startServer(database);
+  try {
+    return await measure(database, base, programs);
+  } finally {
+    child.kill('SIGTERM');
+  }
+}
+
+async function measure(
+  database: string,
+  base: string,
+  programs: string,
+): Promise<{ readonly http: number; readonly pgbench: number }> {
+  const client = new pg.Client({ connectionString: database });
+  await client.connect();
+  await client.query(
     `insert into records (id, workflow, version, number, stage, stage_kind, track, waiting_roles, submitted_by, values, revision, created_at, arrived_at)
      select gen_random_uuid(), workflow, version, prefix || '-' || n, 'conservationReview', 'work', 'exhibition', '{conservator}', submitted_by, values, 1, now(), now()
-     from records, generate_series(1, 2000) n, (values ('B'), ('P')) as p(prefix) where number like '%0001'`,
+     from records, generate_series(1, ${PER_ROUND * (ROUNDS + 1)}) n, (values ('B'), ('P')) as p(prefix) where number like '%0001'`,
   );
-  const base = await app.listen({ port: 0, host: '127.0.0.1' });
+  await client.query('vacuum analyze records');
+  const { rows } = await client.query<{ id: string }>(`select id from records where number like 'B-%' order by id`);
+  await client.end();
   const cookie = await signIn(base, DEMO_MEMBERS[2].email);
-  const { rows } = await context.database.pool.query<{ id: string }>(
-    `select id from records where number like 'B-%' order by id`,
-  );
-  const revisions = new Map(rows.map(({ id }) => [id, 1]));
-  const http: number[] = [];
+  const overHttp: number[] = [];
   const reference: number[] = [];
-  for (let round = 0; round < ROUNDS; round++) {
-    http.push(await roundOverHttp(base, cookie, [...revisions.keys()].slice(round * 400, round * 400 + 400)));
+  for (let round = 0; round <= ROUNDS; round++) {
+    const ids = rows.slice(round * PER_ROUND, (round + 1) * PER_ROUND).map(({ id }) => id);
+    const rate = await roundOverHttp(base, cookie, ids);
+    if (round === 0) continue;
+    overHttp.push(rate);
     reference.push(roundOfPgbench(database, programs));
   }
-  await app.close();
-  return { http: median(http), pgbench: median(reference) };
+  return { http: median(overHttp), pgbench: median(reference) };
+}
+
+/** The built server, as it runs in earnest: a process of its own. */
+async function startServer(databaseUrl: string): Promise<{ readonly child: ChildProcess; readonly base: string }> {
+  const child = spawn(process.execPath, ['apps/server/dist/main.js'], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+    env: {
+      ...process.env,
+      DATABASE_URL: databaseUrl,
+      YPOMET_DATA: mkdtempSync(path.join(os.tmpdir(), 'ypomet-bench-')),
+      YPOMET_DEMO: '1',
+      PORT: '0',
+      LOG_LEVEL: 'error',
+    },
+  });
+  const base = await new Promise<string>((resolve, reject) => {
+    child.stdout?.setEncoding('utf8').on('data', (text: string) => {
+      const ready = /^ready (\S+)$/m.exec(text);
+      if (ready?.[1]) resolve(ready[1]);
+    });
+    child.once('exit', (code) => reject(new Error(`the server ended with ${code} before it was ready`)));
+  });
+  return { child, base };
 }
 
 async function signIn(base: string, email: string): Promise<string> {
@@ -71,30 +101,34 @@ async function signIn(base: string, email: string): Promise<string> {
   return response.headers.get('set-cookie')?.split(';')[0] ?? '';
 }
 
-/** Sends each record back once, 50 at a time. */
+/** Sends each record back once, 50 at a time, each client on a connection of its own. */
 async function roundOverHttp(base: string, cookie: string, ids: readonly string[]): Promise<number> {
   const open = [...ids];
-  let done = 0;
+  const agent = new http.Agent({ keepAlive: true, maxSockets: CLIENTS });
+  const body = '{"handOff":"backToRegistrar"}';
+  const headers = { 'content-type': 'application/json', 'content-length': body.length, cookie, 'if-match': '"1"' };
+  const handOn = (id: string): Promise<void> =>
+    new Promise((resolve, reject) => {
+      const request = http.request(`${base}/api/records/${id}/hand-offs`, { method: 'POST', agent, headers }, (response) => {
+        response.resume().once('end', () => {
+          if (response.statusCode === 200) resolve();
+          else reject(new Error(`status ${response.statusCode}`));
+        });
+      });
+      request.once('error', reject).end(body);
+    });
   const start = Date.now();
   const work = async (): Promise<void> => {
-    for (let id = open.pop(); id !== undefined; id = open.pop()) {
-      const response = await fetch(`${base}/api/records/${id}/hand-offs`, {
-        method: 'POST',
-        headers: { 'content-type': 'application/json', cookie, 'if-match': '"1"' },
-        body: '{"handOff":"backToRegistrar"}',
-      });
-      if (response.status !== 200) throw new Error(await response.text());
-      await response.arrayBuffer();
-      done += 1;
-    }
+    for (let id = open.pop(); id !== undefined; id = open.pop()) await handOn(id);
   };
   await Promise.all(Array.from({ length: CLIENTS }, work));
-  return (done * 1000) / (Date.now() - start);
+  agent.destroy();
+  return (ids.length * 1000) / (Date.now() - start);
 }
 
 function roundOfPgbench(database: string, programs: string): number {
   const script = path.join(mkdtempSync(path.join(os.tmpdir(), 'ypomet-pgbench-')), 'hand-off.sql');
-  writeFileSync(script, SQL(2000));
+  writeFileSync(script, SCRIPT);
   const output = execFileSync(
     path.join(programs, 'pgbench'),
     ['-n', '-M', 'prepared', '-c', String(CLIENTS), '-j', '2', '-T', String(SECONDS), '-f', script, database],

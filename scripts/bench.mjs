@@ -1,12 +1,14 @@
 import { chmodSync, mkdtempSync, rmSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
+import { buildServer } from './build.mjs';
 import { checkNode, ensurePackages } from './dependencies.mjs';
 import { ensureDatabase, startPostgres } from './postgres.mjs';
 import { run, step } from './steps.mjs';
 
 checkNode();
 await ensurePackages();
+await buildServer();
 const folder = mkdtempSync(path.join(os.tmpdir(), 'ypomet-bench-'));
 chmodSync(folder, 0o755);
 step('Starting a durable PostgreSQL …');
