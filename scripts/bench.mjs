@@ -16,7 +16,7 @@ const postgres = await startPostgres(path.join(folder, 'postgres'));
 ensureDatabase(postgres, 'bench');
 step('Measuring …');
 try {
-  await run(process.execPath, ['--import', 'tsx', 'bench/main.ts'], {
+  await run(process.execPath, ['--expose-gc', '--import', 'tsx', 'bench/main.ts'], {
     env: { ...process.env, BENCH_POSTGRES: postgres.url, BENCH_PROGRAMS: postgres.programs },
   });
 } finally {
