@@ -23,7 +23,7 @@ export function makeLargeWorkflow(times = 1): Workflow {
     key: `f${index}`,
     name: `Field ${index}`,
     section: `s${index % 10}`,
-    scale: 2,
+    scale: 4,
     treatment: 'optional',
     ...(index % 10 === 9 ? { expression: `f${index - 1} * 1.2 + f${index - 2}` } : {}),
   });
@@ -38,7 +38,7 @@ export function makeLargeWorkflow(times = 1): Workflow {
   const branch = (index: number): object => ({
     key: `b${index}`,
     name: `Branch ${index}`,
-    when: `${condition(fields)} and f0 < 0`,
+    when: `${condition(40)} and f0 < 0`,
     to: 'done',
   });
   const whole = (count: number, of: (index: number) => object): object[] => Array.from({ length: count }, (_, at) => of(at));
@@ -74,7 +74,7 @@ export function makeLargeValues(workflow: Workflow): Readonly<Record<string, Jso
   const random = makeRandom(5);
   const entries = workflow.fields.flatMap((field): readonly (readonly [string, Json])[] => {
     const isComputed = 'expression' in field && field.expression !== null;
-    return isComputed || random() < 0.2 ? [] : [[field.key, (Math.floor(random() * 10_000) / 100).toFixed(2)]];
+    return isComputed || random() < 0.2 ? [] : [[field.key, (Math.floor(random() * 10_000) / 100).toFixed(4)]];
   });
   return Object.fromEntries(entries);
 }

@@ -37,6 +37,15 @@ export function benchMoney(): readonly Line[] {
     }
     kept = total;
   };
+  /** As doubles must be handled so that cents don't go astray. */
+  const withRounding = (): void => {
+    let total = 0;
+    for (const amount of doubles) {
+      const more = Math.round((total + amount * 3) * 100) / 100;
+      if (more < 1e12) total = more;
+    }
+    kept = total;
+  };
   const withBig = (): void => {
     let total = new Big(0);
     for (const amount of bigs) {
@@ -56,6 +65,7 @@ export function benchMoney(): readonly Line[] {
   const lines: readonly Line[] = [
     { what: 'exact decimals', perSecond: rate(AMOUNTS * 20, () => repeat(20, ours)) },
     { what: 'doubles', perSecond: rate(AMOUNTS * 20, () => repeat(20, withDoubles)) },
+    { what: 'doubles, rounded to cents', perSecond: rate(AMOUNTS * 20, () => repeat(20, withRounding)) },
     { what: 'big.js', perSecond: rate(AMOUNTS, withBig) },
     { what: 'decimal.js', perSecond: rate(AMOUNTS, withDecimal) },
   ];

@@ -106,7 +106,7 @@ export function enterInput(
   const refused = [...values.keys()]
     .map((slot) => forms.fields[slot] as CompiledField)
     .filter((of) => !mayEnter(form, of, actor));
-  const rowsRefused = forms.fields.flatMap((of) => refusedCells(form, of, values));
+  const rowsRefused = [...values.keys()].flatMap((slot) => refusedCells(form, forms.fields[slot] as CompiledField, values));
   if (refused.length === 0 && rowsRefused.length === 0) return success(form);
   return failure([
     ...refused.map(({ field }) => diagnostic('hand-off/may-not-enter', field.key, { field: field.name })),
@@ -218,10 +218,16 @@ function pass(workflow: CompiledWorkflow, passing: Passing): Result<HandedOn> {
   return success({ record: arrived, events: [...opening, ...rest], ...consequences, trace });
 }
 
-const changedKeys = (before: Readonly<Record<string, Json>>, after: Readonly<Record<string, Json>>): readonly string[] =>
-  [...new Set([...Object.keys(before), ...Object.keys(after)])]
-    .filter((key) => JSON.stringify(before[key]) !== JSON.stringify(after[key]))
-    .sort();
+/** Keys whose stored value differs, in order. */
+function changedKeys(before: Readonly<Record<string, Json>>, after: Readonly<Record<string, Json>>): readonly string[] {
+  const changed: string[] = [];
+  for (const key of Object.keys(after)) if (!isSameJson(before[key], after[key])) changed.push(key);
+  for (const key of Object.keys(before)) if (!Object.hasOwn(after, key)) changed.push(key);
+  return changed.sort();
+}
+
+const isSameJson = (a: Json | undefined, b: Json | undefined): boolean =>
+  a === b || (typeof a === 'object' && typeof b === 'object' && JSON.stringify(a) === JSON.stringify(b));
 
 function assigneeAt(workflow: CompiledWorkflow, stage: CompiledStage, frame: Frame): Assignee | null {
   const { assignment } = stage.stage;

@@ -87,7 +87,7 @@ describe('handing on, in random workflows', () => {
           expect([key, isEntered || isCleared]).toEqual([key, true]);
         }
       }),
-      { numRuns: 600 },
+      { numRuns: 400 },
     );
     expect(changedSome).toBeGreaterThan(10);
   });
@@ -112,7 +112,7 @@ describe('handing on, in random workflows', () => {
           .map((key) => [key, 'hand-off/may-not-enter']);
         expect(refused.sort()).toEqual(expected.sort());
       }),
-      { numRuns: 250 },
+      { numRuns: 150 },
     );
   });
 
@@ -148,7 +148,7 @@ describe('forms of random workflows', () => {
         for (const [key, value] of list) form = enter(form, key, value);
         expect(decisionsOf(form)).toEqual(decisionsOf(evaluateForm(compiled.forms, 'work', form.given)));
       }),
-      { numRuns: 250 },
+      { numRuns: 150 },
     );
   });
 
@@ -161,7 +161,7 @@ describe('forms of random workflows', () => {
         const back = [...new Set(list.map(([key]) => key))].reduce((at, key) => enter(at, key, stored[key] ?? null), there);
         expect(decisionsOf(back)).toEqual(decisionsOf(form));
       }),
-      { numRuns: 250 },
+      { numRuns: 150 },
     );
   });
 
@@ -229,7 +229,7 @@ describe('what a browser gets, in random workflows', () => {
           if (!isShown) expect([CELLS[index], text.includes(secret)]).toEqual([CELLS[index], false]);
         }
       }),
-      { numRuns: 600 },
+      { numRuns: 400 },
     );
   });
 
@@ -258,7 +258,7 @@ describe('what a browser gets, in random workflows', () => {
           }
         }
       }),
-      { numRuns: 600 },
+      { numRuns: 400 },
     );
     expect(compared).toBeGreaterThan(2000);
   });

@@ -9,6 +9,7 @@ import type { Adjustment, Check } from '../model/flow.ts';
 import { plannedTreatment } from '../model/lookup.ts';
 import type { Workflow } from '../model/workflow.ts';
 import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
+import { type Coverage, coverageAt, coveringOf } from './coverage.ts';
 import { orderByDependency } from './dependency-order.ts';
 
 export type CompiledField = {
@@ -146,7 +147,7 @@ function compileAdjustment(
 type Parts = Omit<CompiledForms, 'fieldByKey' | 'stageForm'>;
 
 function compileStage(parts: Parts, stage: string, diagnostics: Diagnostic[]): StageForm {
-  const here = parts.adjustments.filter(({ adjustment }) => adjustment.stages.length === 0 || adjustment.stages.includes(stage));
+  const here = coverageAt(parts.adjustments, stage);
   const unordered: FormStep[] = [
     ...parts.fields.map((of) => fieldStep(parts, of, stage, here, diagnostics)),
     ...parts.decisions.map(
@@ -188,17 +189,12 @@ function fieldStep(
   parts: Parts,
   of: CompiledField,
   stage: string,
-  here: readonly CompiledAdjustment[],
+  here: Coverage<CompiledAdjustment>,
   diagnostics: Diagnostic[],
 ): FormStep {
   const { field } = of;
-  const hiding = here.filter(
-    ({ adjustment }) => adjustment.treatment === 'hidden' && adjustment.sections.includes(field.section),
-  );
-  const adjustments = here.filter(
-    ({ adjustment }) =>
-      adjustment.fields.includes(field.key) || (adjustment.treatment !== 'hidden' && adjustment.sections.includes(field.section)),
-  );
+  const hiding = (here.bySection.get(field.section) ?? []).filter(({ adjustment }) => adjustment.treatment === 'hidden');
+  const adjustments = coveringOf(field, here);
   const placement = { planned: plannedTreatment(parts.definition, field.key, stage), hiding, adjustments };
   const conditions = [...hiding, ...adjustments].map(({ condition }) => condition.expression?.checked);
   const rows = field.type === 'table' ? rowSteps(parts, of, field, stage, here, diagnostics) : [];
@@ -214,12 +210,12 @@ function rowSteps(
   of: CompiledField,
   table: TableField,
   stage: string,
-  here: readonly CompiledAdjustment[],
+  here: Coverage<CompiledAdjustment>,
   diagnostics: Diagnostic[],
 ) {
   const steps = of.subFields.map((own) => {
     const path = `${table.key}.${own.field.key}`;
-    const adjustments = here.filter(({ adjustment }) => adjustment.fields.includes(path));
+    const adjustments = here.byPath.get(path) ?? [];
     return { of: own, placement: { planned: plannedTreatment(parts.definition, path, stage), hiding: [], adjustments } };
   });
   const keys = table.fields.map((field) => field.key);

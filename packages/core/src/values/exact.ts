@@ -21,6 +21,9 @@ const Big = DecimalPackage.clone({
   toExpPos: 7000,
 });
 
+/** Whether a sum or product of safe integers is one itself: beyond, a double would have been rounded. */
+const isSafe = (integer: number): boolean => integer <= Number.MAX_SAFE_INTEGER && integer >= -Number.MAX_SAFE_INTEGER;
+
 const MAX_SCALE = 15;
 export const POWERS: readonly number[] = Array.from({ length: MAX_SCALE + 1 }, (_, power) => 10 ** power);
 
@@ -75,7 +78,19 @@ export function writeExact(value: Exact): string {
 }
 
 /** Plain notation with exactly `scale` places; rounds half even. */
-export const writeFixed = (value: Exact, scale: number): string => toBig(value).toFixed(scale);
+export function writeFixed(value: Exact, scale: number): string {
+  if (value.big === null && scale >= value.scale && scale <= MAX_SCALE) {
+    const coefficient = value.coefficient * (POWERS[scale - value.scale] as number);
+    if (isSafe(coefficient)) return writePlaces(coefficient, scale);
+  }
+  return toBig(value).toFixed(scale);
+}
+
+function writePlaces(coefficient: number, scale: number): string {
+  if (scale === 0) return String(coefficient);
+  const digits = String(Math.abs(coefficient)).padStart(scale + 1, '0');
+  return `${coefficient < 0 ? '-' : ''}${digits.slice(0, -scale)}.${digits.slice(-scale)}`;
+}
 
 /** Negative, zero or positive as `a` is below, equal to or above `b`. */
 export function compareExact(a: Exact, b: Exact): number {
@@ -83,7 +98,7 @@ export function compareExact(a: Exact, b: Exact): number {
     if (a.scale === b.scale) return a.coefficient - b.coefficient;
     const left = a.scale < b.scale ? a.coefficient * (POWERS[b.scale - a.scale] as number) : a.coefficient;
     const right = b.scale < a.scale ? b.coefficient * (POWERS[a.scale - b.scale] as number) : b.coefficient;
-    if (Number.isSafeInteger(left) && Number.isSafeInteger(right)) return left - right;
+    if (isSafe(left) && isSafe(right)) return left - right;
   }
   return toBig(a).comparedTo(toBig(b));
 }
@@ -93,22 +108,33 @@ export const negateExact = (value: Exact): Exact =>
 
 export function addExact(a: Exact, b: Exact): Exact | null {
   if (a.big === null && b.big === null) {
-    const scale = Math.max(a.scale, b.scale);
-    const left = a.coefficient * (POWERS[scale - a.scale] as number);
-    const right = b.coefficient * (POWERS[scale - b.scale] as number);
-    const sum = left + right;
-    if (Number.isSafeInteger(left) && Number.isSafeInteger(right) && Number.isSafeInteger(sum)) return small(sum, scale);
+    if (a.scale === b.scale) {
+      const sum = a.coefficient + b.coefficient;
+      if (isSafe(sum)) return small(sum, a.scale);
+    } else {
+      const scale = Math.max(a.scale, b.scale);
+      const left = a.coefficient * (POWERS[scale - a.scale] as number);
+      const right = b.coefficient * (POWERS[scale - b.scale] as number);
+      const sum = left + right;
+      if (isSafe(left) && isSafe(right) && isSafe(sum)) return small(sum, scale);
+    }
   }
   return large(toBig(a).plus(toBig(b)));
 }
 
-export const subtractExact = (a: Exact, b: Exact): Exact | null => addExact(a, negateExact(b));
+export function subtractExact(a: Exact, b: Exact): Exact | null {
+  if (a.big === null && b.big === null && a.scale === b.scale) {
+    const difference = a.coefficient - b.coefficient;
+    if (isSafe(difference)) return small(difference, a.scale);
+  }
+  return addExact(a, negateExact(b));
+}
 
 export function multiplyExact(a: Exact, b: Exact): Exact | null {
   if (a.big === null && b.big === null) {
     const product = a.coefficient * b.coefficient;
     const scale = a.scale + b.scale;
-    if (scale <= MAX_SCALE && Number.isSafeInteger(product)) return small(product, scale);
+    if (scale <= MAX_SCALE && isSafe(product)) return small(product, scale);
   }
   return large(toBig(a).times(toBig(b)));
 }
@@ -164,8 +190,15 @@ export function moduloExact(a: Exact, b: Exact): Exact | null {
 }
 
 /** The number of decimal places that are not trailing zeros. */
-export const placesOf = (value: Exact): number =>
-  value.big ? value.big.decimalPlaces() : value.scale === 0 ? 0 : (writeExact(value).split('.')[1]?.length ?? 0);
+export function placesOf(value: Exact): number {
+  if (value.big) return value.big.decimalPlaces();
+  let { coefficient, scale } = value;
+  while (scale > 0 && coefficient % 10 === 0) {
+    coefficient /= 10;
+    scale -= 1;
+  }
+  return scale;
+}
 
 /** The value as a safe integer, or null when it isn't one. */
 export function findInteger(value: Exact): number | null {

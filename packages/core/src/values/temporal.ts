@@ -104,6 +104,11 @@ export function isZone(zone: string): boolean {
  * does ("compatible": the later of a gap, the earlier of a repeat).
  */
 export function readDateTime(text: string, zone: string): DateTimeValue | null {
+  // An instant as records are stored: no calendar is needed beyond the language's own, which checks the date's parts.
+  if (STORED_INSTANT.test(text)) {
+    const ms = Date.parse(text);
+    if (!Number.isNaN(ms) && Number(text.slice(8, 10)) === new Date(ms).getUTCDate()) return makeDateTime(ms, 'UTC');
+  }
   const parts = DATE_TIME.exec(text);
   if (!parts || readDate(text.slice(0, 10)) === null) return null;
   const named = parts[2] ?? parts[3];
@@ -116,6 +121,8 @@ export function readDateTime(text: string, zone: string): DateTimeValue | null {
   }
   return atWallClock(wall, named ?? zone);
 }
+
+const STORED_INSTANT = /^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(?:\.\d{3})?Z$/;
 
 const atWallClock = (wall: string, zone: string): DateTimeValue | null =>
   makeDateTime(Temporal.PlainDateTime.from(wall).toZonedDateTime(zone).epochMilliseconds, zone);
