@@ -1,4 +1,5 @@
 export { type Decision, decide } from './decisions/compile-decision.ts';
+export { type Completion, type Completions, completionsAt, type Hovered, typeAt } from './expressions/assist.ts';
 export type { Environment } from './expressions/builtins/builtin.ts';
 export { findBuiltin, listAllBuiltins, listBuiltinNames } from './expressions/builtins/registry.ts';
 export { type CheckedExpression, checkExpression } from './expressions/check.ts';
