@@ -1,6 +1,7 @@
+import { readDuration } from '../../values/temporal.ts';
 import { printExpression } from '../print.ts';
 import type { Node } from '../tree.ts';
-import type { Type } from '../types.ts';
+import { TYPES, type Type } from '../types.ts';
 import type { Comparison, OutlineItem, OutlineSubject } from './outline.ts';
 
 /** Names of fields and labels of options, for sentences. */
@@ -67,12 +68,19 @@ export function describeOutline(item: OutlineItem, wording: Wording): string {
       const path = item.subject.kind === 'field' ? item.subject.path : [];
       const values = item.values.map((value) => describeOperand(value, path, wording));
       const joined = item.comparison === 'between' ? values.join(' and ') : values.join(', ');
-      return [describeSubject(item.subject, wording), WORDS[item.comparison], joined].filter((part) => part !== '').join(' ');
+      const words = describeComparison(item.comparison, item.values.some(isTemporal) ? TYPES.date : null);
+      return [describeSubject(item.subject, wording), words, joined].filter((part) => part !== '').join(' ');
     }
     default:
       return item satisfies never;
   }
 }
+
+/** Whether an operand is a date or a moment: "before" is said of it rather than "below". */
+const isTemporal = (node: Node): boolean =>
+  (node.kind === 'temporal' && readDuration(node.text) === null) ||
+  (node.kind === 'call' && ['today', 'now', 'date', 'date and time'].includes(node.name)) ||
+  (node.kind === 'arithmetic' && (isTemporal(node.left) || isTemporal(node.right)));
 
 function describeOperand(value: Node, path: readonly string[], wording: Wording): string {
   if (value.kind === 'text') return wording.labelOf(path, value);
