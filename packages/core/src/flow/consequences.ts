@@ -5,7 +5,7 @@ import type { Json } from '../shared/json.ts';
 import { type ContextValue, isList, type Value } from '../values/value.ts';
 import type { CompiledDelivery, CompiledFollowUp, CompiledHandOff, CompiledStage, CompiledWorkflow } from './compile-workflow.ts';
 import type { Acknowledged, Address, FollowUpConsequence, HandedOn, MailConsequence, TraceStep } from './events.ts';
-import type { Outside, WorkflowRecord } from './record.ts';
+import type { Actor, Outside, WorkflowRecord } from './record.ts';
 import { fillTemplate } from './template.ts';
 
 type Arrived = {
@@ -14,6 +14,7 @@ type Arrived = {
   readonly to: CompiledStage;
   readonly frame: Frame;
   readonly outside: Outside;
+  readonly actor: Actor;
   readonly trace: TraceStep[];
 };
 
@@ -57,24 +58,28 @@ function writeMail({ delivery, to, subject, body }: CompiledDelivery, { record, 
     const address = expression?.evaluate(frame) ?? null;
     return typeof address === 'string' && address !== '' ? [{ kind: 'address', address }] : [];
   });
+  /** A mail reads as the least of its recipients may: members of a reader role, all of them. */
+  const mayRead = (readers: readonly string[]): boolean =>
+    recipients.every((one) => one.kind === 'role' && readers.includes(one.role));
   return {
     type: 'mail',
     delivery: delivery.key,
     name: delivery.name,
     to: recipients,
-    subject: fillTemplate(subject, frame, outside, 'header'),
-    body: fillTemplate(body, frame, outside, 'plain'),
+    subject: fillTemplate(subject, frame, outside, 'header', mayRead),
+    body: fillTemplate(body, frame, outside, 'plain', mayRead),
   };
 }
 
 /** The first acknowledgement that holds; one without a condition always does. */
-function acknowledge({ handOff, frame, outside, trace }: Arrived): Acknowledged | null {
+function acknowledge({ handOff, frame, outside, actor, trace }: Arrived): Acknowledged | null {
+  const mayRead = (readers: readonly string[]): boolean => readers.some((role) => actor.roles.includes(role));
   let found: Acknowledged | null = null;
   for (const { acknowledgement, condition, text } of handOff.acknowledgements) {
     const truth = condition.holds(frame);
     const taken = truth === true && found === null;
     trace.push({ kind: 'acknowledgement', owner: handOff.handOff.key, key: acknowledgement.key, truth, taken });
-    if (taken) found = { text: fillTemplate(text, frame, outside, 'plain') };
+    if (taken) found = { text: fillTemplate(text, frame, outside, 'plain', mayRead) };
   }
   return found;
 }

@@ -211,7 +211,7 @@ function pass(workflow: CompiledWorkflow, passing: Passing): Result<HandedOn> {
     destination: to.stage,
   });
   for (const [slot, value] of system) slots[slot] = value;
-  const consequences = consequencesOf(workflow, { record: arrived, handOff, to, frame, outside, trace });
+  const consequences = consequencesOf(workflow, { record: arrived, handOff, to, frame, outside, actor, trace });
   const changed = changedKeys(record.values, values);
   const [first, ...rest] = events;
   const opening = first?.type === 'handed-on' ? [{ ...first, changed }] : [];
