@@ -1,0 +1,130 @@
+import { describe, expect, test } from '@jest/globals';
+import { ENVIRONMENT, namesOf } from '@ypomet/testkit/evaluate';
+import { sampleWorkflow } from '@ypomet/testkit/sample-workflow';
+import { ExpressionCompiler } from '../expressions/compiler.ts';
+import { TYPES, typing } from '../expressions/types.ts';
+import { Field } from '../model/field.ts';
+import { readFieldValue } from '../model/field-value.ts';
+import type { Json } from '../shared/json.ts';
+import { readExact } from '../values/exact.ts';
+import { readDateTime, readDuration } from '../values/temporal.ts';
+import type { Value } from '../values/value.ts';
+import { formatValue, type Style } from './format-value.ts';
+import { compileTemplate, fillTemplate, type Medium } from './template.ts';
+
+const EN: Style = { locale: 'en', zone: 'Europe/Vienna' };
+const DE: Style = { locale: 'de', zone: 'Europe/Vienna' };
+const field = (type: string, more: object = {}): Field => Field.parse({ type, key: 'f', name: 'F', section: 's', ...more });
+
+function formatted(own: Field, json: Json, style: Style = EN): string {
+  const read = readFieldValue(own, json, { zone: style.zone, findRecord: () => null });
+  if (!read.ok) throw new Error(read.diagnostic.code);
+  return formatValue(read.value, own, style).replaceAll('\u202f', ' ').replaceAll('\u00a0', ' ');
+}
+
+describe('values as people read them (formats of Unicode CLDR, by the language’s own Intl)', () => {
+  const options = [
+    { code: 'home', label: 'At home' },
+    { code: 'away', label: 'Away' },
+  ];
+  test.each<[string, Field, Json, Style, string]>([
+    ['text', field('text'), 'Lamp', EN, 'Lamp'],
+    ['a number at its scale', field('number', { scale: 2 }), '1234.5', EN, '1,234.50'],
+    ['a number in German', field('number', { scale: 2 }), '1234.5', DE, '1.234,50'],
+    ['more places than the scale are not hidden', field('number', { scale: 1 }), '0.125', EN, '0.125'],
+    ['a unit', field('number', { unit: 'lux' }), '50', EN, '50 lux'],
+    ['money', field('money', { currency: 'EUR' }), '50000', EN, '€50,000.00'],
+    ['money in German', field('money', { currency: 'EUR' }), '50000.5', DE, '50.000,50 €'],
+    ['a currency without cents', field('money', { currency: 'JPY', scale: 0 }), '1200', EN, '¥1,200'],
+    [
+      'beyond doubles, every digit',
+      field('money', { currency: 'EUR' }),
+      '90071992547409931.25',
+      EN,
+      '€90,071,992,547,409,931.25',
+    ],
+    ['yes', field('yes-no'), true, EN, 'yes'],
+    ['no', field('yes-no'), false, EN, 'no'],
+    ['a date', field('date'), '2027-03-12', EN, 'March 12, 2027'],
+    ['a date in German', field('date'), '2027-03-12', DE, '12. März 2027'],
+    ['a time', field('time'), '13:05', DE, '13:05'],
+    ['a moment, in the workspace’s zone', field('date-time'), '2027-07-12T22:30:00Z', DE, '13. Juli 2027 um 00:30'],
+    ['an option by its label', field('choice', { options }), 'home', EN, 'At home'],
+    ['an option that is gone by its code', field('choice', { options }), 'gone', EN, 'gone'],
+    ['several options', field('multi-choice', { options }), ['away', 'home'], EN, 'At home, Away'],
+    ['files by name', field('file'), [{ name: 'a.pdf', mediaType: 'x/y', bytes: 1, sha256: 'f' }], EN, 'a.pdf'],
+    [
+      'a sign-off',
+      field('sign-off'),
+      { by: 'Carla', at: '2027-03-12T09:30:00Z', sha256: 'f' },
+      DE,
+      'Carla, 12. März 2027 um 10:30',
+    ],
+    ['a reference by its id', field('reference', { workflow: 'w' }), 'r7', EN, 'r7'],
+    ['nothing', field('text'), null, EN, ''],
+  ])('%s', (_, own, json, style, expected) => {
+    expect(formatted(own, json, style)).toBe(expected);
+  });
+
+  test('rows, one a line, without their empty cells', () => {
+    const table = field('table', {
+      fields: [
+        { type: 'text', key: 't', name: 'T' },
+        { type: 'money', key: 'm', name: 'M', currency: 'EUR' },
+      ],
+    });
+    const rows = [
+      { id: 'a', values: { t: 'Lamp', m: '5' } },
+      { id: 'b', values: { t: 'Table' } },
+    ];
+    expect(formatted(table, rows)).toBe('Lamp · €5.00\nTable');
+  });
+
+  test('values without a field', () => {
+    expect(formatValue(readDuration('P1DT2H'), null, EN)).toBe('P1DT2H');
+    expect(formatValue(readDuration('P1Y2M'), null, EN)).toBe('P1Y2M');
+    const [low, high] = [readExact('1'), readExact('5')] as [Value, Value];
+    expect(formatValue({ kind: 'range', low, high, includesLow: true, includesHigh: true }, null, EN)).toBe('1 – 5');
+    expect(formatValue({ kind: 'context', id: null, entries: { name: 'Registrar' } }, null, EN)).toBe('Registrar');
+    expect(formatValue([low, null, high], null, EN)).toBe('1, 5');
+    expect(formatValue(readDateTime('2027-01-12T10:00:00', 'Europe/Vienna'), null, EN)).toContain('January 12, 2027');
+  });
+});
+
+describe('templates', () => {
+  const names = {
+    thing: { typing: typing(TYPES.text, true), value: 'Lamp <b>&\nco' as Value },
+    price: { typing: typing(TYPES.number, true), value: readExact('1200.5') },
+    limit: { typing: typing(TYPES.number, true), value: readExact('777') },
+  };
+  const { scope, frame } = namesOf(names);
+
+  function filled(text: string, medium: Medium, mayRead = false): readonly [string, readonly string[]] {
+    const compiler = new ExpressionCompiler();
+    const template = compileTemplate(text, 'body', scope, sampleWorkflow(), compiler);
+    const result = fillTemplate(template, { ...frame, environment: ENVIRONMENT }, EN, medium, () => mayRead);
+    return [result, compiler.diagnostics.map(({ path, code }) => `${path}: ${code}`)];
+  }
+
+  test.each<[string, Medium, string]>([
+    ['{{thing}}', 'plain', 'Lamp <b>&\nco'],
+    ['<p>{{thing}}</p>', 'html', '<p>Lamp &lt;b&gt;&amp;\nco</p>'],
+    ['About\n{{thing}}', 'header', 'About Lamp <b>& co'],
+    ['{{price}} or {{ price * 2 }}', 'plain', '€1,200.50 or 2,401'],
+    ['{{}}none{{ }}', 'plain', 'none'],
+    ['{{if price > 1000 then "dear" else "cheap"}}', 'plain', 'dear'],
+    ['no } braces { here', 'plain', 'no } braces { here'],
+    ['{{"a"}}{{"b"}}', 'plain', 'ab'],
+  ])('%s for %s', (text, medium, expected) => {
+    expect(filled(text, medium)).toEqual([expected, []]);
+  });
+
+  test('an expression with an error is one of the template’s, and fills in nothing', () => {
+    expect(filled('Dear {{thnig}}!', 'plain')).toEqual(['Dear !', ['body: expression/unknown-name-near']]);
+  });
+
+  test('what reads a confidential field is for its readers', () => {
+    expect(filled('{{limit}}/{{limit + 1}}/{{price}}', 'plain', false)[0]).toBe('//€1,200.50');
+    expect(filled('{{limit}}/{{limit + 1}}', 'plain', true)[0]).toBe('777/778');
+  });
+});
