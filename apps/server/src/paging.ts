@@ -1,3 +1,5 @@
+import { ProblemError } from './problem.ts';
+
 /** Where a page of a list ended: an instant and an id. */
 export type Cursor = { readonly at: string; readonly id: string };
 
@@ -5,10 +7,10 @@ export const encodeCursor = ({ at, id }: Cursor): string => Buffer.from(`${at} $
 
 const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/;
 
-/** Reads a cursor; what isn't one begins at the start. */
+/** Reads a cursor; none begins at the start. Code `request/invalid` for what isn't one: a page must not repeat unnoticed. */
 export function decodeCursor(text: string | undefined): Cursor | null {
-  const [at = '', id = ''] = Buffer.from(text ?? '', 'base64url')
-    .toString('utf8')
-    .split(' ');
-  return UUID.test(id) && !Number.isNaN(Date.parse(at)) ? { at, id } : null;
+  if (text === undefined) return null;
+  const [at = '', id = ''] = Buffer.from(text, 'base64url').toString('utf8').split(' ');
+  if (!UUID.test(id) || Number.isNaN(Date.parse(at))) throw new ProblemError('request/invalid', { path: 'query.after' });
+  return { at, id };
 }

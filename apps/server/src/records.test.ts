@@ -260,6 +260,6 @@ describe('lists', () => {
     expect(new Set(seen).size).toBe(seen.length);
     expect(seen.length).toBe((await borrower('GET', '/api/submitted?limit=200')).body.entries.length);
     expect((await borrower('GET', '/api/submitted?limit=0')).status).toBe(400);
-    expect((await borrower('GET', '/api/submitted?after=nonsense')).status).toBe(200);
+    expect((await borrower('GET', '/api/submitted?after=nonsense')).status).toBe(400);
   });
 });

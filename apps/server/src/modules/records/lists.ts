@@ -12,7 +12,7 @@ type Page = { readonly after?: string | undefined; readonly limit: number };
 export class RecordLists {
   constructor(private readonly context: ServerContext) {}
 
-  waiting(actor: Actor, { after, limit }: Page): Promise<ResponseOf<'desk'>> {
+  async waiting(actor: Actor, { after, limit }: Page): Promise<ResponseOf<'desk'>> {
     const { pool } = this.context.database;
     return this.page(
       limit,
@@ -21,7 +21,7 @@ export class RecordLists {
     );
   }
 
-  submitted(actor: Actor, { after, limit }: Page): Promise<ResponseOf<'desk'>> {
+  async submitted(actor: Actor, { after, limit }: Page): Promise<ResponseOf<'desk'>> {
     const { pool } = this.context.database;
     return this.page(
       limit,
