@@ -125,7 +125,7 @@ describe('the dispatch log', () => {
     const mails = body.entries.filter((mail: { subject: string }) => mail.subject === subject);
     expect(mails).toHaveLength(1);
     const whole = await analyst('GET', `/api/standins/mailbox/${mails[0].id}`);
-    expect(whole.body.text).toContain(number);
+    expect(whole.body.text).toContain('Hollen Street Gallery');
     expect(whole.body.headers.map(({ name }: { name: string }) => name)).toContain('message-id');
   });
 

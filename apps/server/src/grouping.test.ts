@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { groupRequests } from './db/grouping.ts';
-import { TestServer } from './testing/test-server.ts';
+import { eventually, TestServer } from './testing/test-server.ts';
 
 const pause = (): Promise<void> => new Promise((resolve) => setImmediate(resolve));
 
@@ -152,9 +152,18 @@ describe('hand-offs that come in together', () => {
       ),
     );
     await pool.query(
-      `select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()`,
+      `select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and application_name = 'ypomet' and pid <> pg_backend_pid()`,
     );
     const answers = await handOns;
+    // Broken connections leave the pool when they are next used.
+    await eventually(
+      () =>
+        pool.query('select 1').then(
+          () => true,
+          () => false,
+        ),
+      (isUp) => isUp,
+    );
     const { rows } = await pool.query<{ id: string; revision: number; events: number }>(
       `select r.id, r.revision, (select count(*)::int from record_events e where e.record = r.id) as events from records r where r.id = any($1)`,
       [ids],

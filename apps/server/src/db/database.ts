@@ -10,13 +10,19 @@ export type Drizzle = NodePgDatabase<typeof schema>;
 /** The pool (for hot paths and the queue) and Drizzle over it (for the rest). */
 export type Database = { readonly pool: pg.Pool; readonly drizzle: Drizzle; readonly url: string };
 
-/** Opens a pool. Nothing is connected until it is used. */
-export function openDatabase(url: string, poolSize = 12): Database {
-  const pool = new pg.Pool({ connectionString: url, max: poolSize, connectionTimeoutMillis: 10_000 });
+/** Opens the pool for requests. Nothing is connected until it is used. */
+export function openDatabase(url: string): Database {
+  const pool = openPool(url, 'ypomet', 12);
+  return { pool, drizzle: drizzle(pool, { schema }), url };
+}
+
+/** A pool under a name that PostgreSQL shows for each of its connections. */
+export function openPool(url: string, name: string, size: number): pg.Pool {
+  const pool = new pg.Pool({ connectionString: url, max: size, connectionTimeoutMillis: 10_000, application_name: name });
   // A connection that breaks is replaced by the pool; what was under way on it fails and says so.
   pool.on('error', () => undefined);
   pool.on('connect', (client) => client.on('error', () => undefined));
-  return { pool, drizzle: drizzle(pool, { schema }), url };
+  return pool;
 }
 
 /** Migrations live beside this file in source, and beside the bundle when built. */

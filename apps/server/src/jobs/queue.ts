@@ -1,8 +1,12 @@
+import { setTimeout as delay } from 'node:timers/promises';
 import type { FastifyBaseLogger } from 'fastify';
 import { Logger, type Runner, run, type TaskList } from 'graphile-worker';
-import type { Database } from '../db/database.ts';
+import { type Database, openPool } from '../db/database.ts';
 import { findDelivery, markFailed, markSent } from '../modules/deliveries/repository.ts';
 import type { MailOutlet } from '../outlets/mail.ts';
+
+/** In batches, even of one, what a job came to is tried again when PostgreSQL is away, and a stop waits for it. */
+const CAREFUL = { worker: { completeJobBatchDelay: 0, failJobBatchDelay: 0 } } as const;
 
 export type Queue = { readonly isReady: () => boolean; readonly stop: () => Promise<void> };
 
@@ -21,26 +25,34 @@ export async function startQueue(database: Database, outlet: MailOutlet, log: Fa
     if (level === 'error') log.error({ queue: message }, 'queue');
     else log.debug({ queue: message }, 'queue');
   });
-  const runner: Runner = await run({
-    pgPool: database.pool,
-    taskList,
-    logger,
-    concurrency: 4,
-    pollInterval: 2000,
-    noHandleSignals: true,
-  });
-  let isRunning = true;
-  runner.promise.then(
-    () => (isRunning = false),
-    (error: Error) => {
-      isRunning = false;
-      log.error({ message: error.message }, 'the queue stopped');
-    },
-  );
+  // Connections of its own: a busy queue takes none from requests, nor the other way round.
+  const pool = openPool(database.url, 'ypomet queue', 6);
+  const start = (): Promise<Runner> =>
+    run({ pgPool: pool, taskList, logger, concurrency: 4, pollInterval: 2000, noHandleSignals: true, preset: CAREFUL });
+  let runner: Runner | null = await start();
+  const stopping = new AbortController();
+  /** A queue that stops by itself (PostgreSQL was away for long) is started again, after growing pauses of up to a minute. */
+  const watch = async (): Promise<void> => {
+    for (let pause = 1000; !stopping.signal.aborted; pause = Math.min(pause * 2, 60_000)) {
+      try {
+        runner ??= await start();
+        pause = 1000;
+        await runner.promise;
+      } catch (error) {
+        log.error({ message: (error as Error).message }, 'the queue stopped');
+      }
+      runner = null;
+      await delay(pause, undefined, { ref: false, signal: stopping.signal }).catch(() => 'stopping');
+    }
+  };
+  const watching = watch();
   return {
-    isReady: () => isRunning,
+    isReady: () => runner !== null,
     stop: async () => {
-      if (isRunning) await runner.stop();
+      stopping.abort();
+      await runner?.stop();
+      await watching;
+      await pool.end();
     },
   };
 }
