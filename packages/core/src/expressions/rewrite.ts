@@ -1,3 +1,5 @@
+import { diagnostic } from '../shared/diagnostic.ts';
+import { failure, type Result, success } from '../shared/result.ts';
 import type { CheckedExpression } from './check.ts';
 import { printExpression } from './print.ts';
 import { type Binding, childrenOf, type Node, withChildren } from './tree.ts';
@@ -73,22 +75,46 @@ export type Renaming = { readonly from: string; readonly to: string; readonly wi
 
 /**
  * Renames a field key in a checked expression and gives its new text. Loop variables of the old name are left alone;
- * loop variables that would capture the new name get another.
+ * loop variables that would capture the new name get another. Code `expression/captured` where a filter would read the
+ * new name as a part of its rows, or a part's new name where a field is meant: there is no text for that.
  */
-export function renameInExpression(checked: CheckedExpression, renaming: Renaming): string {
+export function renameInExpression(checked: CheckedExpression, renaming: Renaming): Result<string> {
   const { from, to, within } = renaming;
   const affected = new Set<Node>();
   visitReads(checked, (node, { name, part }) => {
     if (within === undefined ? name === from && part === null : name === within && part === from) affected.add(node);
   });
-  if (affected.size === 0) return printExpression(checked.node);
+  if (affected.size === 0) return success(printExpression(checked.node));
+  const captured = findCaptured(checked, renaming, affected);
+  if (captured) return failure([diagnostic('expression/captured', '', { found: to }, captured.span)]);
   const rename = (node: Node): Node => {
     const changed = withChildren(node, childrenOf(node).map(rename));
     if (affected.has(node) && (changed.kind === 'name' || changed.kind === 'path')) return { ...changed, name: to };
     const binds = changed.kind === 'for' || changed.kind === 'quantified';
     return binds && within === undefined ? withFreshBindings(changed, checked, to) : changed;
   };
-  return printExpression(rename(checked.node));
+  return success(printExpression(rename(checked.node)));
+}
+
+/** A name that would mean something else after the renaming, because it stands in a filter over rows with such a part. */
+function findCaptured(checked: CheckedExpression, { from, to, within }: Renaming, affected: ReadonlySet<Node>): Node | null {
+  const hasPart = (filter: Extract<Node, { kind: 'filter' }>, part: string): boolean => {
+    const type = checked.typings.get(filter.of)?.type;
+    const item = type?.kind === 'list' ? type.of.type : null;
+    return item?.kind === 'context' && Object.hasOwn(item.entries, part);
+  };
+  const visit = (node: Node, isInside: boolean): Node | null => {
+    if (isInside && node.kind === 'name' && (within === undefined ? affected.has(node) : node.name === to && !affected.has(node)))
+      return node;
+    if (node.kind !== 'filter')
+      return (
+        childrenOf(node)
+          .map((child) => visit(child, isInside))
+          .find((found) => found !== null) ?? null
+      );
+    return visit(node.of, isInside) ?? visit(node.where, isInside || hasPart(node, within === undefined ? to : from));
+  };
+  return visit(checked.node, false);
 }
 
 type LoopNode = Extract<Node, { kind: 'for' | 'quantified' }>;

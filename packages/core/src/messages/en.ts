@@ -51,6 +51,10 @@ export const MESSAGES = {
     text: 'There is no “{found}” here. Did you mean “{suggestion}”?',
     mend: 'Use the suggested name.',
   },
+  'expression/captured': {
+    text: 'Here “{found}” would be read as a part of the filtered rows.',
+    mend: 'Choose another key, or rewrite the filter with “some … satisfies”.',
+  },
   'expression/no-parts': { text: '{type} has no part “{found}”.', mend: 'Remove what follows the point.' },
   'expression/operand': { text: '“{operator}” needs {expected}, and this is {found}.', mend: 'Use a value of the right kind.' },
   'expression/operands': {
