@@ -3,7 +3,7 @@ import { findSuggestion } from '../shared/suggestion.ts';
 import { readExact } from '../values/exact.ts';
 import { readDate, readDateTime, readDuration, readTime } from '../values/temporal.ts';
 import { findBuiltin, listBuiltinNames } from './builtins/registry.ts';
-import { Cursor, ParseFailure } from './cursor.ts';
+import { Cursor, ParseFailure, type Token } from './cursor.ts';
 import type { ArithmeticOperator, Binding, ComparisonOperator, Node, UnaryTest } from './tree.ts';
 
 const COMPARISONS: ReadonlySet<string> = new Set(['=', '!=', '<', '<=', '>', '>=']);
@@ -259,9 +259,13 @@ function readPostfix(cursor: Cursor): Node {
 /** In `]1..3[` the bracket closes the range: nothing that could be a filter's condition comes after it. */
 function closesRange(cursor: Cursor): boolean {
   if (cursor.openRanges === 0) return false;
-  const next = cursor.peek();
-  if (next.kind === 'symbol') return !['(', '[', '-', '@', ']'].includes(next.text);
-  return next.kind === 'end' || (next.kind === 'name' && AFTER_RANGE.has(next.text));
+  return !canBegin(cursor.peek());
+}
+
+/** Whether an expression can begin with a token. */
+function canBegin(token: Token): boolean {
+  if (token.kind === 'symbol') return ['(', '[', '-', '@', ']'].includes(token.text);
+  return token.kind !== 'end' && !(token.kind === 'name' && AFTER_RANGE.has(token.text));
 }
 
 /** Properties of temporal values are two words in FEEL: `time offset`. */
@@ -375,7 +379,7 @@ function readBracketed(cursor: Cursor): Node {
     return inner;
   }
   if (open.text === '[') return readListOrRange(cursor);
-  if (open.text === ']') {
+  if (open.text === ']' && canBegin(cursor.peek())) {
     cursor.advance();
     return finishRange(cursor, open.start, readExpression(cursor), false);
   }
