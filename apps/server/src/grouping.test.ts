@@ -184,6 +184,7 @@ describe('hand-offs that come in together', () => {
     await eventually(
       async () => (await pool.query(`select count(*)::int as n from deliveries where status <> 'sent'`)).rows[0].n,
       (waiting) => waiting === 0,
+      40,
     );
   });
 });

@@ -1,12 +1,20 @@
+import { EventEmitter } from 'node:events';
 import { setTimeout as delay } from 'node:timers/promises';
 import type { FastifyBaseLogger } from 'fastify';
-import { Logger, type Runner, run, type TaskList } from 'graphile-worker';
+import { Logger, type Runner, run, type TaskList, type WorkerEvents } from 'graphile-worker';
 import { type Database, openPool } from '../db/database.ts';
 import { findDelivery, markFailed, markSent } from '../modules/deliveries/repository.ts';
 import type { MailOutlet } from '../outlets/mail.ts';
 
 /** In batches, even of one, what a job came to is tried again when PostgreSQL is away, and a stop waits for it. */
-const CAREFUL = { worker: { completeJobBatchDelay: 0, failJobBatchDelay: 0 } } as const;
+const CAREFUL = { worker: { completeJobBatchDelay: 0, failJobBatchDelay: 0, gracefulShutdownAbortTimeout: 2000 } } as const;
+
+/** No attempt at a delivery takes as long: a process that took no job for longer and still holds one is gone. */
+const LEASE_MINUTES = 5;
+const RELEASE_STALE = `select graphile_worker.force_unlock_workers(array(
+  select locked_by from graphile_worker.jobs where locked_by is not null
+  group by locked_by having max(locked_at) < now() - interval '${LEASE_MINUTES} minutes'))`;
+const STOP_WITHIN_MS = 10_000;
 
 export type Queue = { readonly isReady: () => boolean; readonly stop: () => Promise<void> };
 
@@ -27,16 +35,25 @@ export async function startQueue(database: Database, outlet: MailOutlet, log: Fa
   });
   // Connections of its own: a busy queue takes none from requests, nor the other way round.
   const pool = openPool(database.url, 'ypomet queue', 6);
+  const holders: string[] = [];
+  const events: WorkerEvents = new EventEmitter();
+  events.on('pool:create', ({ workerPool }) => holders.push(workerPool.id));
   const start = (): Promise<Runner> =>
-    run({ pgPool: pool, taskList, logger, concurrency: 4, pollInterval: 2000, noHandleSignals: true, preset: CAREFUL });
-  let runner: Runner | null = await start();
+    run({ events, pgPool: pool, taskList, logger, concurrency: 4, pollInterval: 2000, noHandleSignals: true, preset: CAREFUL });
+  const begin = async (): Promise<Runner> => {
+    // What we held when PostgreSQL was lost, and what a process that was killed still holds.
+    await pool.query('select graphile_worker.force_unlock_workers($1)', [holders.splice(0)]);
+    await pool.query(RELEASE_STALE);
+    return start();
+  };
   const stopping = new AbortController();
-  /** A queue that stops by itself (PostgreSQL was away for long) is started again, after growing pauses of up to a minute. */
+  let runner: Runner | null = await begin();
+  /** A queue that stops by itself (PostgreSQL was away) is started again, after growing pauses of up to a minute. */
   const watch = async (): Promise<void> => {
-    for (let pause = 1000; !stopping.signal.aborted; pause = Math.min(pause * 2, 60_000)) {
+    for (let pause = 500; !stopping.signal.aborted; pause = Math.min(pause * 2, 60_000)) {
       try {
-        runner ??= await start();
-        pause = 1000;
+        runner ??= await begin();
+        pause = 500;
         await runner.promise;
       } catch (error) {
         log.error({ message: (error as Error).message }, 'the queue stopped');
@@ -46,13 +63,20 @@ export async function startQueue(database: Database, outlet: MailOutlet, log: Fa
     }
   };
   const watching = watch();
+  const sweep = setInterval(() => {
+    pool.query(RELEASE_STALE).catch((error: Error) => log.error({ message: error.message }, 'stale jobs were not released'));
+  }, 60_000).unref();
+  const stop = async (): Promise<void> => {
+    await runner?.stop();
+    await watching;
+    await pool.end();
+  };
   return {
     isReady: () => runner !== null,
     stop: async () => {
       stopping.abort();
-      await runner?.stop();
-      await watching;
-      await pool.end();
+      clearInterval(sweep);
+      await Promise.race([stop(), delay(STOP_WITHIN_MS, undefined, { ref: false })]);
     },
   };
 }

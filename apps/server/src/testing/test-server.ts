@@ -100,9 +100,9 @@ export const problemOf = (answer: { readonly status: number; readonly body: Prob
   details: answer.body.details.map((detail) => `${detail.path}: ${detail.code}`),
 });
 
-/** Waits until something is so, looking every 50 ms; fails after ten seconds. */
-export async function eventually<T>(look: () => Promise<T>, isSo: (found: T) => boolean): Promise<T> {
-  const end = Date.now() + 10_000;
+/** Waits until something is so, looking every 50 ms; fails after so many seconds. */
+export async function eventually<T>(look: () => Promise<T>, isSo: (found: T) => boolean, seconds = 10): Promise<T> {
+  const end = Date.now() + seconds * 1000;
   for (;;) {
     const found = await look();
     if (isSo(found)) return found;
