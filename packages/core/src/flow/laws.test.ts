@@ -58,6 +58,14 @@ const enter = (form: Form, key: string, json: Json): Form => {
   return enterValue(form, field, read.value);
 };
 
+/** The treatments of a column, row by row; none where the table is hidden. */
+function cellsOf(form: Form, column: string): readonly Treatment[] {
+  const table = compiledField(form, 'rows');
+  const index = table.subFields.find(({ field }) => field.key === column)?.index ?? -1;
+  if (treatmentOf(form, 'rows') === 'hidden') return [];
+  return [...(form.rows.get(table.slot)?.values() ?? [])].map((cells) => cells[index]?.treatment ?? 'hidden');
+}
+
 /** What a form decided: values, treatments of fields and of cells. */
 const decisionsOf = (form: Form): unknown => ({
   values: form.forms.fields.map(({ field, slot }) => [field.key, form.frame.slots[slot]]).sort(),
@@ -244,6 +252,8 @@ describe('what a browser gets, in random workflows', () => {
         const browser = compileWorkflow(projected.definition);
         expect(browser.diagnostics.filter(({ code }) => code !== 'workflow/no-intake')).toEqual([]);
         const sent = projected.definition.fields.map((field) => field.key);
+        const table = projected.definition.fields.find((field) => field.key === 'rows');
+        const columns = table?.type === 'table' ? table.fields.map((column) => column.key) : [];
         const changes = Object.entries(values).filter(
           ([key]) =>
             sent.includes(key) && key !== 'rows' && isEnterable(treatmentOf(form, key)) && !projected.askAgainFor.includes(key),
@@ -255,6 +265,12 @@ describe('what a browser gets, in random workflows', () => {
             if (!mayRead(fieldOf(workflow, shown), actor)) continue;
             compared += 1;
             expect([shown, treatmentOf(elsewhere, shown)]).toEqual([shown, treatmentOf(own, shown)]);
+          }
+          for (const column of columns) {
+            const expected = column.startsWith('answer__')
+              ? cellsOf(elsewhere, column).map(() => 'hidden')
+              : cellsOf(own, column);
+            expect([column, cellsOf(elsewhere, column)]).toEqual([column, expected]);
           }
         }
       }),

@@ -261,6 +261,8 @@ class Projector {
       for (const { of, placement } of step.rows) {
         if (canBeShown(placement)) plan[`${field.key}.${of.field.key}`] = { [this.record.stage]: placement.planned };
       }
+      for (const answer of this.rowAnswers.fieldsOf(field.key))
+        plan[`${field.key}.${answer.key}`] = { [this.record.stage]: 'hidden' };
     }
     return plan;
   }
