@@ -1,5 +1,5 @@
-import AxeBuilder from '@axe-core/playwright';
 import { expect, type Page, test } from '@playwright/test';
+import { expectAccessible, fillRequest, signInAs } from './people.ts';
 import { RunningServer } from './running-server.ts';
 
 let server: RunningServer;
@@ -9,61 +9,10 @@ test.beforeAll(async () => {
 });
 test.afterAll(() => server.stop());
 
-const person = {
-  analyst: 'Ines Halvard',
-  registrar: 'Rufus Okonjo',
-  borrower: 'Beryl Quist',
-  conservator: 'Carla Wendt',
-} as const;
-
-async function signInAs(page: Page, who: keyof typeof person): Promise<void> {
-  await page.context().clearCookies();
-  await page.goto(`${server.base}/sign-in`);
-  await page.getByRole('button', { name: new RegExp(person[who]) }).click();
-  // The sign-in page has a button of that name too: only leaving it says that the session is there.
-  await expect(page).not.toHaveURL(/sign-in/);
-  await expect(page.getByRole('button', { name: person[who] })).toBeVisible();
-}
-
 /** Opens a Mantine select by its accessible name and picks an option. */
 async function pick(page: Page, scope: ReturnType<Page['locator']>, name: string, option: string): Promise<void> {
   await scope.getByRole('combobox', { name }).or(scope.getByRole('textbox', { name })).last().click();
   await page.getByRole('option', { name: option, exact: true }).click();
-}
-
-async function expectAccessible(page: Page): Promise<void> {
-  const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze();
-  expect(violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.target.join(' ')).join(', ')}`)).toEqual([]);
-}
-
-async function fillRequest(page: Page): Promise<void> {
-  await page.getByLabel('Borrower', { exact: false }).first().fill('Hollen Street Gallery');
-  await page.locator('#field-borrowerEmail').fill('beryl@hollenstreet.invalid');
-  await page.locator('#field-kind').click();
-  await page.getByRole('option', { name: 'Exhibition' }).click();
-  await page.locator('#field-venue').click();
-  await page.getByRole('option', { name: 'Overseas' }).click();
-  await page.locator('#field-fromDate').fill('2027-03-12');
-  await page.locator('#field-toDate').fill('2027-06-11');
-  const objects = [
-    ['Harbour study, 1911', 'Paper', '4000'],
-    ['Storm lantern', 'Glass', '900'],
-    ['Tide clock', 'Metal', '2100.50'],
-  ] as const;
-  for (const [index, [title, material, value]] of objects.entries()) {
-    await page.getByRole('button', { name: 'Add a row' }).click();
-    const row = index + 1;
-    await page.getByLabel(new RegExp(`^Title, row ${row}`)).fill(title);
-    await page
-      .getByLabel(new RegExp(`^Material, row ${row}`))
-      .first()
-      .click();
-    await page.getByRole('option', { name: material }).click();
-    await page.getByLabel(new RegExp(`^Insured value, row ${row}`)).fill(value);
-  }
-  // Overseas asks for climate control: an adjustment makes it required.
-  await expect(page.locator('[data-field="climateControl"]')).toHaveAttribute('data-treatment', 'required');
-  await page.locator('[data-field="climateControl"]').getByText('Yes', { exact: true }).click();
 }
 
 test('an analyst changes a condition, publishes, and a real record takes the other path', async ({ page }) => {
@@ -74,7 +23,7 @@ test('an analyst changes a condition, publishes, and a real record takes the oth
   });
 
   await test.step('the plan: one key sets a cell', async () => {
-    await signInAs(page, 'analyst');
+    await signInAs(page, server, 'analyst');
     await page.getByRole('link', { name: /Object loan/ }).click();
     await expect(page.getByRole('grid', { name: 'Field plan' })).toBeVisible();
     const column = await page.getByText('Registrar check', { exact: true }).first().boundingBox();
@@ -148,7 +97,7 @@ test('an analyst changes a condition, publishes, and a real record takes the oth
 
   let number = '';
   await test.step('a borrower submits a request and reads the acknowledgement', async () => {
-    await signInAs(page, 'borrower');
+    await signInAs(page, server, 'borrower');
     await page.getByRole('link', { name: /^Object loan Ask to borrow/ }).click();
     await expect(page.getByText('Anybody')).toHaveCount(0);
     await page.getByRole('button', { name: 'Submit request' }).click();
@@ -163,7 +112,7 @@ test('an analyst changes a condition, publishes, and a real record takes the oth
   });
 
   await test.step('the registrar is refused until the adjusted field is filled in, then accepts', async () => {
-    await signInAs(page, 'registrar');
+    await signInAs(page, server, 'registrar');
     await page.goto(`${server.base}/desk`);
     await page.getByRole('link', { name: new RegExp(number) }).click();
     await expect(page.locator('[data-field="luxLimit"]')).toContainText('required');
@@ -179,7 +128,7 @@ test('an analyst changes a condition, publishes, and a real record takes the oth
   });
 
   await test.step('the record stands on the conservator’s desk, with its history', async () => {
-    await signInAs(page, 'conservator');
+    await signInAs(page, server, 'conservator');
     await page.getByRole('link', { name: new RegExp(number) }).click();
     await expect(page.getByRole('heading', { name: 'Conservation review' })).toBeVisible();
     await expect(page.getByRole('complementary', { name: 'History' })).toContainText(
@@ -189,7 +138,7 @@ test('an analyst changes a condition, publishes, and a real record takes the oth
   });
 
   await test.step('a mail lies in the dispatch log and in the simulated mailbox', async () => {
-    await signInAs(page, 'analyst');
+    await signInAs(page, server, 'analyst');
     await page.getByRole('link', { name: 'Dispatch log' }).click();
     const row = page.getByRole('row').filter({ hasText: number }).filter({ hasText: 'Review asked of the conservators' });
     await expect(row).toContainText('sent', { timeout: 15_000 });
@@ -208,7 +157,7 @@ test('an analyst changes a condition, publishes, and a real record takes the oth
     await server.start();
     await page.goto(`${server.base}/workflows`);
     await expect(page.getByRole('link', { name: /Object loan/ })).toContainText('v2 in force');
-    await signInAs(page, 'conservator');
+    await signInAs(page, server, 'conservator');
     await expect(page.getByRole('link', { name: new RegExp(number) })).toContainText('Conservation review');
   });
 });
@@ -216,7 +165,7 @@ test('an analyst changes a condition, publishes, and a real record takes the oth
 test('two analysts at one draft: both changes are kept', async ({ browser }) => {
   const [one, two] = await Promise.all([browser.newPage(), browser.newPage()]);
   for (const page of [one, two]) {
-    await signInAs(page, 'analyst');
+    await signInAs(page, server, 'analyst');
     await page.goto(`${server.base}/workflows/objectLoan/plan`);
     await expect(page.getByRole('grid', { name: 'Field plan' })).toBeVisible();
   }

@@ -1,17 +1,9 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { SMTPServer } from 'smtp-server';
 import { makeMailOutlet } from './outlets/mail.ts';
-import { eventually, problemOf, TestServer } from './testing/test-server.ts';
+import { eventually, loanRequest, objectRow, problemOf, TestServer } from './testing/test-server.ts';
 
-const REQUEST = {
-  borrower: 'Hollen Street Gallery',
-  borrowerEmail: 'beryl@hollenstreet.invalid',
-  kind: 'exhibition',
-  venue: 'home',
-  fromDate: '2027-03-12',
-  toDate: '2027-06-11',
-  objects: [{ id: 'a', values: { title: 'Harbour study', material: 'paper', insuredValue: '60000.00' } }],
-};
+const REQUEST = loanRequest(objectRow('a', 'Harbour study', 'paper', '60000.00'));
 
 /** A mail server that refuses while it is told to, on a port of its own. */
 async function startFlakyMailServer(): Promise<{

@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { groupRequests } from './db/grouping.ts';
-import { eventually, TestServer } from './testing/test-server.ts';
+import { eventually, loanRequest, objectRow, TestServer } from './testing/test-server.ts';
 
 const pause = (): Promise<void> => new Promise((resolve) => setImmediate(resolve));
 
@@ -68,15 +68,7 @@ describe('hand-offs that come in together', () => {
   });
   afterAll(() => server.close());
 
-  const REQUEST = {
-    borrower: 'Hollen Street Gallery',
-    borrowerEmail: 'beryl@hollenstreet.invalid',
-    kind: 'exhibition',
-    venue: 'home',
-    fromDate: '2027-03-12',
-    toDate: '2027-06-11',
-    objects: [{ id: 'a', values: { title: 'Tide clock', material: 'metal', insuredValue: '44000.00' } }],
-  };
+  const REQUEST = loanRequest(objectRow('a', 'Tide clock', 'metal', '44000.00'));
 
   type Try = { readonly record: number; readonly isStale: boolean; readonly key: number | null };
   const tries = fc.array(fc.record({ record: fc.nat({ max: 4 }), isStale: fc.boolean(), key: fc.option(fc.nat({ max: 2 })) }), {

@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { eventually, problemOf, TestServer } from './testing/test-server.ts';
+import { eventually, loanRequest, objectRow, problemOf, TestServer } from './testing/test-server.ts';
 
 let server: TestServer;
 beforeAll(async () => {
@@ -7,20 +7,8 @@ beforeAll(async () => {
 });
 afterAll(() => server.close());
 
-const row = (id: string, title: string, material: string, insuredValue: string) => ({
-  id,
-  values: { title, material, insuredValue },
-});
-
-const REQUEST = {
-  borrower: 'Hollen Street Gallery',
-  borrowerEmail: 'beryl@hollenstreet.invalid',
-  kind: 'exhibition',
-  venue: 'home',
-  fromDate: '2027-03-12',
-  toDate: '2027-06-11',
-  objects: [row('a', 'Harbour study', 'paper', '18400.00'), row('b', 'Tide clock', 'metal', '44000.00')],
-};
+const row = objectRow;
+const REQUEST = loanRequest(row('a', 'Harbour study', 'paper', '18400.00'), row('b', 'Tide clock', 'metal', '44000.00'));
 
 const begin = async (values: object = REQUEST, key?: string) => {
   const borrower = await server.as('borrower');

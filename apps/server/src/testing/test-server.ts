@@ -20,6 +20,23 @@ export type Call = (
   readonly body: any;
 }>;
 
+/** A row of the demo's objects. */
+export const objectRow = (id: string, title: string, material: string, insuredValue: string) => ({
+  id,
+  values: { title, material, insuredValue },
+});
+
+/** A whole request of the demo's workflow, with these objects. */
+export const loanRequest = (...objects: readonly ReturnType<typeof objectRow>[]) => ({
+  borrower: 'Hollen Street Gallery',
+  borrowerEmail: 'beryl@hollenstreet.invalid',
+  kind: 'exhibition',
+  venue: 'home',
+  fromDate: '2027-03-12',
+  toDate: '2027-06-11',
+  objects,
+});
+
 /** A server on a real PostgreSQL, with a database of its own and the demo in it. */
 export class TestServer {
   private constructor(

@@ -1,3 +1,4 @@
+import { KEYWORDS } from '../shared/identifiers.ts';
 import { failure, type Result, success } from '../shared/result.ts';
 import { findSuggestion } from '../shared/suggestion.ts';
 import { readExact } from '../values/exact.ts';
@@ -7,27 +8,6 @@ import { Cursor, ParseFailure, type Token } from './cursor.ts';
 import type { ArithmeticOperator, Binding, ComparisonOperator, Node, UnaryTest } from './tree.ts';
 
 const COMPARISONS: ReadonlySet<string> = new Set(['=', '!=', '<', '<=', '>', '>=']);
-/** Words that can't be names. */
-export const KEYWORDS: ReadonlySet<string> = new Set([
-  'and',
-  'or',
-  'if',
-  'then',
-  'else',
-  'some',
-  'every',
-  'satisfies',
-  'for',
-  'in',
-  'return',
-  'between',
-  'true',
-  'false',
-  'null',
-  'instance',
-  'function',
-  'external',
-]);
 /** Words that can follow a range and can't begin an expression. */
 const AFTER_RANGE: ReadonlySet<string> = new Set(['and', 'or', 'then', 'else', 'satisfies', 'return', 'in', 'between']);
 const LEFT_OUT: Readonly<Record<string, string>> = {

@@ -3,18 +3,10 @@ import { z } from 'zod';
 /** Keys are names of the expression language: a small letter, then letters, digits and underscores. */
 export const KEY_PATTERN = /^[a-z][A-Za-z0-9_]{0,62}$/;
 
-/** Names the expression language or the scope already uses; no field may have them as its key. */
-export const RESERVED_KEYS: ReadonlySet<string> = new Set([
-  'record',
-  'actor',
-  'handoff',
-  'destination',
-  'row',
-  'item',
-  'followUps',
+/** Words of the expression language (OMG DMN 1.3, 10.3.1.2) that can't be names. */
+export const KEYWORDS: ReadonlySet<string> = new Set([
   'and',
   'or',
-  'not',
   'if',
   'then',
   'else',
@@ -31,6 +23,19 @@ export const RESERVED_KEYS: ReadonlySet<string> = new Set([
   'instance',
   'function',
   'external',
+]);
+
+/** Names the expression language or the scope already uses; no field may have them as its key. */
+export const RESERVED_KEYS: ReadonlySet<string> = new Set([
+  ...KEYWORDS,
+  'not',
+  'record',
+  'actor',
+  'handoff',
+  'destination',
+  'row',
+  'item',
+  'followUps',
   'constructor',
   'prototype',
 ]);

@@ -1,0 +1,122 @@
+import { expect, type Page, test } from '@playwright/test';
+import { expectAccessible, fillRequest, signInAs } from './people.ts';
+import { RunningServer } from './running-server.ts';
+
+let server: RunningServer;
+
+test.beforeAll(async () => {
+  server = await RunningServer.make();
+});
+test.afterAll(() => server.stop());
+
+const submit = (page: Page) => page.getByRole('button', { name: 'Submit request' });
+
+async function beginRequest(page: Page): Promise<void> {
+  await signInAs(page, server, 'borrower');
+  await page.getByRole('link', { name: /^Object loan Ask to borrow/ }).click();
+  await expect(submit(page)).toBeVisible();
+}
+
+/** Submits a request; its number. */
+async function submitRequest(page: Page): Promise<string> {
+  await beginRequest(page);
+  await fillRequest(page);
+  await submit(page).click();
+  const thanks = page.getByRole('heading', { name: /Thank you, Hollen Street Gallery/ });
+  await expect(thanks).toBeVisible();
+  return /L-\d{4}-\d{4}/.exec((await thanks.textContent()) ?? '')?.[0] ?? '';
+}
+
+test('what was typed outlives a server that is away and a session that ran out', async ({ page }) => {
+  await beginRequest(page);
+  await fillRequest(page);
+
+  await server.stop('SIGKILL');
+  await submit(page).click();
+  await expect(page.getByRole('alert')).toContainText('The server can’t be reached. What you entered is still here');
+  await expect(page.locator('#field-fromDate')).toHaveValue('2027-03-12');
+  await server.start();
+
+  const cookies = await page.context().cookies();
+  await page.context().clearCookies();
+  await submit(page).click();
+  await expect(page.getByRole('alert')).toContainText('You are not signed in.');
+  await expect(page.getByLabel(/^Title, row 3/)).toHaveValue('Tide clock');
+
+  await page.context().addCookies(cookies);
+  await submit(page).click();
+  await expect(page.getByRole('heading', { name: /Thank you, Hollen Street Gallery/ })).toBeVisible();
+});
+
+test('of two registrars at one record the later is told, and nothing is done twice', async ({ page, browser }) => {
+  const number = await submitRequest(page);
+  const other = await browser.newPage();
+  for (const registrar of [page, other]) {
+    await signInAs(registrar, server, 'registrar');
+    await registrar.goto(`${server.base}/desk`);
+    await registrar.getByRole('link', { name: new RegExp(number) }).click();
+    await registrar.locator('#field-luxLimit').fill('50');
+  }
+  await page.getByRole('button', { name: 'Accept' }).click();
+  await expect(page.getByRole('heading', { name: new RegExp(`${number} went on to`) })).toBeVisible();
+  await other.getByRole('button', { name: 'Accept' }).click();
+  await expect(other.getByRole('alert')).toContainText(/has changed since you read it|nothing here that you may see/);
+  await other.close();
+});
+
+test('mistakes are listed, each beside its field, and go away as they are mended', async ({ page }) => {
+  await beginRequest(page);
+  await submit(page).click();
+  const alert = page.getByRole('alert');
+  await expect(alert).toContainText('things to mend before it can go on');
+  const before = await alert.getByRole('listitem').count();
+  await expect(page.locator('#field-borrower')).toBeFocused();
+  await page.locator('#field-borrower').fill('Hollen Street Gallery');
+  await expect(alert.getByRole('listitem')).toHaveCount(before - 1);
+  await page.locator('#field-fromDate').fill('2027-03-12');
+  await page.locator('#field-toDate').fill('2027-03-01');
+  await submit(page).click();
+  await expect(page.locator('[data-field="toDate"]')).toContainText(/before it begins|ends before/i);
+  await page.locator('#field-toDate').fill('2027-06-11');
+  await expect(page.locator('[data-field="toDate"]')).not.toContainText(/before it begins|ends before/i);
+});
+
+test('a row can be removed, and what it asked for goes with it', async ({ page }) => {
+  await beginRequest(page);
+  await fillRequest(page);
+  await expect(page.getByLabel(/^Title, row 3/)).toBeVisible();
+  await page.getByRole('button', { name: /Remove row 3/ }).click();
+  await expect(page.getByLabel(/^Title, row 3/)).toHaveCount(0);
+  await expect(page.getByLabel(/^Title, row 2/)).toHaveValue('Storm lantern');
+  await submit(page).click();
+  await expect(page.getByRole('heading', { name: /Thank you/ })).toBeVisible();
+});
+
+for (const [name, viewport] of [
+  ['a phone', { width: 390, height: 844 }],
+  ['a small screen', { width: 1280, height: 800 }],
+] as const) {
+  test(`on ${name} nothing runs off the side, in light and dark`, async ({ browser }) => {
+    for (const colorScheme of ['light', 'dark'] as const) {
+      const context = await browser.newContext({ viewport, colorScheme });
+      const page = await context.newPage();
+      await beginRequest(page);
+      for (const address of [page.url(), `${server.base}/desk`]) {
+        await page.goto(address);
+        await expect(page.getByRole('heading').first()).toBeVisible();
+        const wide = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
+        expect([address, colorScheme, wide]).toEqual([address, colorScheme, 0]);
+        await expectAccessible(page);
+      }
+      await context.close();
+    }
+  });
+}
+
+test('somebody who may not is told so, not shown an empty page', async ({ page }) => {
+  await signInAs(page, server, 'borrower');
+  await page.goto(`${server.base}/records/00000000-0000-4000-8000-000000000000`);
+  await expect(page.getByText('There is nothing here that you may see.')).toBeVisible();
+  await page.goto(`${server.base}/no/such/page`);
+  await expect(page.getByRole('heading')).toContainText(/nothing|not/i);
+});
