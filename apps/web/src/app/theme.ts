@@ -15,7 +15,7 @@ const teal: MantineColorsTuple = [
 
 export const theme = createTheme({
   primaryColor: 'teal',
-  primaryShade: { light: 7, dark: 4 },
+  primaryShade: { light: 7, dark: 3 },
   autoContrast: true,
   colors: { teal },
   defaultRadius: 4,

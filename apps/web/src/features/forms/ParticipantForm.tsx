@@ -13,7 +13,7 @@ import {
   validateForm,
   type WorkflowRecord,
 } from '@ypomet/core';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { type ReactNode, useEffect, useMemo, useRef, useState } from 'react';
 import { ApiProblem } from '../../shared/api.ts';
 import { Notice } from '../../shared/Notice.tsx';
 import type { Values } from '../records/queries.ts';
@@ -28,6 +28,8 @@ type Props = {
   readonly mayAct: boolean;
   readonly isSending: boolean;
   readonly problem: Error | null;
+  /** Something to say beside the buttons. */
+  readonly notice?: ReactNode;
   /** Asks the server for the form again: something changed that only it can decide. */
   readonly onAsk: (values: Values) => Promise<FormDocument>;
   readonly onHandOn: (handOff: string, values: Values) => void;
@@ -36,7 +38,7 @@ type Props = {
 const ASK_AFTER_MS = 250;
 
 /** A participant's form for their stage, and the buttons they may press. */
-export function ParticipantForm({ header, document: given, mayAct, isSending, problem, onAsk, onHandOn }: Props) {
+export function ParticipantForm({ header, document: given, mayAct, isSending, problem, notice, onAsk, onHandOn }: Props) {
   const { member, workspace } = useSession();
   const [document, setDocument] = useState(given);
   const [entered, setEntered] = useState<Entered>({});
@@ -90,6 +92,7 @@ export function ParticipantForm({ header, document: given, mayAct, isSending, pr
             </ul>
           </Notice>
         )}
+        {notice}
         {general && (
           <Notice tone="fault" title={general.title}>
             {general.text}

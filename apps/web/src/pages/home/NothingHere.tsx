@@ -1,12 +1,13 @@
 import { Link } from 'react-router';
-import { Notice } from '../../shared/Notice.tsx';
 
+/** Who is here: somebody whom an old or misspelt address brought. They want to know that, and a way back. */
 export function NothingHere() {
   return (
     <main style={{ padding: 40, maxWidth: 560 }}>
-      <Notice tone="calm" title="There is nothing at this address">
+      <h1>There is nothing at this address</h1>
+      <p>
         It may have moved, or you may not see it. <Link to="/">Go to the start</Link>
-      </Notice>
+      </p>
     </main>
   );
 }

@@ -47,6 +47,10 @@ function RecordView({
       { handOff, values, revision: record.revision, idempotencyKey: keyFor(record.revision, handOff, values) },
       { onSuccess: onDone },
     );
+  const loadAgain = (): void => {
+    handOn.reset();
+    void client.invalidateQueries(recordQuery(record.id));
+  };
   return (
     <>
       <div className={classes.main}>
@@ -62,21 +66,6 @@ function RecordView({
             You can read this record. {record.stageKind === 'end' ? 'It is finished.' : 'Others have it now.'}
           </Notice>
         )}
-        {isStale && (
-          <Notice tone="caution" title="Somebody changed this record while you had it open">
-            What you entered is still here.{' '}
-            <Button
-              variant="subtle"
-              size="compact-sm"
-              onClick={() => {
-                handOn.reset();
-                void client.invalidateQueries(recordQuery(record.id));
-              }}
-            >
-              Load the present state
-            </Button>
-          </Notice>
-        )}
         <ParticipantForm
           key={record.stage}
           header={record}
@@ -84,6 +73,7 @@ function RecordView({
           mayAct={mayAct}
           isSending={handOn.isPending}
           problem={isStale ? null : handOn.error}
+          notice={isStale ? <Stale onLoad={loadAgain} /> : null}
           onAsk={(values) => askRecordForm(record.id, values)}
           onHandOn={send}
         />
@@ -101,5 +91,17 @@ function RecordView({
         <Link to="/desk">Back to the desk</Link>
       </aside>
     </>
+  );
+}
+
+/** Said beside the buttons, where whoever pressed one looks. */
+function Stale({ onLoad }: { readonly onLoad: () => void }) {
+  return (
+    <Notice tone="fault" title="Somebody changed this record while you had it open">
+      What you entered is still here.{' '}
+      <Button variant="subtle" size="compact-sm" onClick={onLoad}>
+        Load the present state
+      </Button>
+    </Notice>
   );
 }
