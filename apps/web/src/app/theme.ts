@@ -1,4 +1,4 @@
-import { type CSSVariablesResolver, createTheme, type MantineColorsTuple } from '@mantine/core';
+import { Button, type CSSVariablesResolver, createTheme, type MantineColorsTuple } from '@mantine/core';
 
 const teal: MantineColorsTuple = [
   '#e6f2ef',
@@ -26,7 +26,11 @@ export const theme = createTheme({
   cursorType: 'pointer',
   respectReducedMotion: true,
   components: {
-    Button: { defaultProps: { size: 'sm' } },
+    Button: Button.extend({
+      defaultProps: { size: 'sm' },
+      // On a filled button the text is light in one scheme and dark in the other: both keep 4.5 to 1.
+      vars: (_, { variant = 'filled' }) => ({ root: variant === 'filled' ? { '--button-color': 'var(--on-teal)' } : {} }),
+    }),
     TextInput: { defaultProps: { size: 'sm' } },
     Select: { defaultProps: { size: 'sm', allowDeselect: false, comboboxProps: { shadow: 'md' } } },
   },
@@ -45,5 +49,11 @@ export const variables: CSSVariablesResolver = () => {
     '--mantine-color-error': 'var(--red)',
     '--mantine-color-anchor': 'var(--teal)',
   };
-  return { variables: {}, light: surfaces, dark: surfaces };
+  // Mantine's inputs take their dark ground from its greys.
+  const inputs = { '--mantine-color-dark-6': 'var(--sheet)', '--mantine-color-dark-4': 'var(--rule-strong)' };
+  return {
+    variables: {},
+    light: { ...surfaces, '--on-teal': '#ffffff' },
+    dark: { ...surfaces, ...inputs, '--on-teal': '#0d2321' },
+  };
 };
