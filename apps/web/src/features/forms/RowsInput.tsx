@@ -72,7 +72,11 @@ export function RowsInput({ id, of, form, value, isOpen, issues, style, onEnter 
                 const canEnter = isOpen && isEnterable(treatment);
                 const label = `${field.name}, row ${position + 1}${treatment === 'required' ? ', required' : ''}`;
                 return (
-                  <td key={field.key} data-numeric={field.type === 'money' || field.type === 'number' || undefined}>
+                  <td
+                    key={field.key}
+                    data-label={field.name}
+                    data-numeric={field.type === 'money' || field.type === 'number' || undefined}
+                  >
                     {treatment === 'hidden' ? (
                       <span className={classes.hidden} title="Not asked for this row">
                         –
