@@ -15,6 +15,10 @@ type Props = {
 /** The stage map: tracks, stations and branches, standing exactly over the plan's columns. */
 export function StageMap({ workflow, layout, selection, onSelect, path }: Props) {
   const here = path.at(-1);
+  const all = leaps(workflow, layout);
+  // The selected one is drawn last, so that no other runs through its name.
+  const isSelected = ({ branch, handOff }: LeapShape): boolean =>
+    selection.kind === 'branch' && branch !== null && selection.handOff === handOff && selection.branch === branch;
   return (
     <svg className={classes.map} width={layout.width} height={layout.mapHeight} role="group" aria-label="Stage map">
       {workflow.stages.map((stage) => (
@@ -39,18 +43,8 @@ export function StageMap({ workflow, layout, selection, onSelect, path }: Props)
           </text>
         </g>
       ))}
-      {leaps(workflow, layout).map((leap) => (
-        <Leap
-          key={leap.id}
-          leap={leap}
-          isSelected={
-            selection.kind === 'branch' &&
-            leap.branch !== null &&
-            selection.handOff === leap.handOff &&
-            selection.branch === leap.branch
-          }
-          onSelect={onSelect}
-        />
+      {[...all.filter((leap) => !isSelected(leap)), ...all.filter(isSelected)].map((leap) => (
+        <Leap key={leap.id} leap={leap} isSelected={isSelected(leap)} onSelect={onSelect} />
       ))}
       {workflow.stages.map((stage) => {
         const [x, y] = [layout.xOf(stage.key), layout.stationY(stage.key)];
