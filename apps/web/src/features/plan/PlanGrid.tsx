@@ -1,10 +1,11 @@
 import type { Edit, Treatment, Workflow } from '@ypomet/core';
-import { type KeyboardEvent, useEffect, useRef, useState } from 'react';
+import { type KeyboardEvent, useCallback, useEffect, useRef, useState } from 'react';
 import type { PlanLayout } from './layout.ts';
 import classes from './PlanGrid.module.css';
-import { adjustmentsAt, cellTreatment, type PlanRow } from './rows.ts';
+import { PlanRowView } from './PlanRowView.tsx';
+import { cellTreatment, type PlanRow } from './rows.ts';
 import type { Selection } from './selection.ts';
-import { TREATMENT_KEYS, TreatmentMark } from './TreatmentMark.tsx';
+import { TREATMENT_KEYS } from './TreatmentMark.tsx';
 
 type Props = {
   readonly workflow: Workflow;
@@ -46,6 +47,12 @@ export function PlanGrid({ workflow, rows, layout, lit, selection, onSelect, onE
     const stage = workflow.stages[to.column];
     if (field && stage) onSelect({ kind: 'cell', field: field.path, stage: stage.key });
   };
+  const isRange = range.top !== range.bottom || range.left !== range.right;
+  const latestMove = useRef(move);
+  latestMove.current = move;
+  const press = useCallback((row: number, column: number, extendsRange: boolean): void => {
+    latestMove.current({ row, column }, extendsRange);
+  }, []);
   const cells = function* () {
     for (let row = range.top; row <= range.bottom; row++)
       for (let column = range.left; column <= range.right; column++) yield { row, column };
@@ -137,58 +144,21 @@ export function PlanGrid({ workflow, rows, layout, lit, selection, onSelect, onE
           );
         }
         position += 1;
-        const at = position;
+        const isRanged = isRange && position >= range.top && position <= range.bottom;
         return (
-          <div
+          <PlanRowView
             key={row.path}
-            className={classes.row}
-            role="row"
-            tabIndex={-1}
-            data-lit={lit.has(row.path) || undefined}
-            style={{ gridTemplateColumns: template }}
-          >
-            <span role="rowheader" tabIndex={-1} className={classes.label} data-sub={row.isSub || undefined}>
-              <span>{row.name}</span>
-              <span className={`${classes.type} mono`}>{row.type}</span>
-            </span>
-            {workflow.stages.map((stage, column) => {
-              const treatment = cellTreatment(workflow, row.path, stage.key);
-              const adjusting = adjustmentsAt(workflow, row.path, stage.key);
-              const isCursor = at === cursor.row && column === cursor.column;
-              const isInRange =
-                at >= range.top &&
-                at <= range.bottom &&
-                column >= range.left &&
-                column <= range.right &&
-                (range.top !== range.bottom || range.left !== range.right);
-              const isSelected = selection.kind === 'cell' && selection.field === row.path && selection.stage === stage.key;
-              const words = `${row.name} at ${stage.name}: ${treatment}${adjusting.length > 0 ? `, adjusted by ${adjusting.map((one) => one.name).join(', ')}` : ''}`;
-              return (
-                <button
-                  key={stage.key}
-                  type="button"
-                  role="gridcell"
-                  className={classes.cell}
-                  aria-label={words}
-                  aria-selected={isInRange || isSelected}
-                  tabIndex={isCursor ? 0 : -1}
-                  title={words}
-                  data-at={`${at}/${column}`}
-                  data-range={isInRange || undefined}
-                  data-selected={isSelected || undefined}
-                  data-treatment={treatment}
-                  onClick={(event) => move({ row: at, column }, event.shiftKey)}
-                >
-                  <TreatmentMark treatment={treatment} />
-                  {adjusting.length > 0 && (
-                    <span className={classes.adjusted} aria-hidden="true">
-                      ◣{adjusting.length}
-                    </span>
-                  )}
-                </button>
-              );
-            })}
-          </div>
+            workflow={workflow}
+            row={row}
+            at={position}
+            template={template}
+            isLit={lit.has(row.path)}
+            cursor={position === cursor.row ? cursor.column : -1}
+            from={isRanged ? range.left : -1}
+            to={isRanged ? range.right : -1}
+            selected={selection.kind === 'cell' && selection.field === row.path ? selection.stage : null}
+            onPress={press}
+          />
         );
       })}
     </div>

@@ -5,7 +5,7 @@ export type PlanRow =
   | { readonly kind: 'field'; readonly path: string; readonly name: string; readonly type: string; readonly isSub: boolean };
 
 /** The plan's rows: sections with their fields, table fields with their sub-fields. */
-export function planRows(workflow: Workflow): readonly PlanRow[] {
+export function planRows(workflow: Pick<Workflow, 'sections' | 'fields'>): readonly PlanRow[] {
   return workflow.sections.flatMap((section): readonly PlanRow[] => [
     { kind: 'section', key: section.key, name: section.name },
     ...workflow.fields

@@ -23,7 +23,8 @@ export function PlanPage() {
   const { ref, width } = useElementSize();
   const [selection, setSelection] = useState<Selection>({ kind: 'nothing' });
   const layout = useMemo(() => makePlanLayout(definition, width || 900), [definition, width]);
-  const rows = useMemo(() => planRows(definition), [definition]);
+  const { sections, fields } = definition;
+  const rows = useMemo(() => planRows({ sections, fields }), [sections, fields]);
   const lit = useMemo(() => litFields(compiled, selection), [compiled, selection]);
   return (
     <div className={classes.page}>

@@ -1,0 +1,81 @@
+import type { Workflow } from '@ypomet/core';
+import { memo } from 'react';
+import classes from './PlanGrid.module.css';
+import { adjustmentsAt, cellTreatment, type PlanRow } from './rows.ts';
+import { TreatmentMark } from './TreatmentMark.tsx';
+
+type Props = {
+  readonly workflow: Workflow;
+  readonly row: Extract<PlanRow, { kind: 'field' }>;
+  /** Its place among the fields. */
+  readonly at: number;
+  readonly template: string;
+  readonly isLit: boolean;
+  /** The column the cursor stands in, if in this row; -1 if not. */
+  readonly cursor: number;
+  /** The first and last column of the range that goes through this row; -1 and -1 if none does. */
+  readonly from: number;
+  readonly to: number;
+  /** The stage whose cell of this row is selected. */
+  readonly selected: string | null;
+  readonly onPress: (row: number, column: number, extendsRange: boolean) => void;
+};
+
+/** One field of the plan: a cell for each stage. Drawn again only when something of its own changes. */
+export const PlanRowView = memo(function PlanRowView(props: Props) {
+  const { workflow, row, at, template, isLit, cursor, from, to, selected, onPress } = props;
+  return (
+    <div className={classes.row} role="row" tabIndex={-1} data-lit={isLit || undefined} style={{ gridTemplateColumns: template }}>
+      <span role="rowheader" tabIndex={-1} className={classes.label} data-sub={row.isSub || undefined}>
+        <span>{row.name}</span>
+        <span className={`${classes.type} mono`}>{row.type}</span>
+      </span>
+      {workflow.stages.map((stage, column) => {
+        const treatment = cellTreatment(workflow, row.path, stage.key);
+        const adjusting = adjustmentsAt(workflow, row.path, stage.key);
+        const isInRange = column >= from && column <= to;
+        const words = `${row.name} at ${stage.name}: ${treatment}${adjusting.length > 0 ? `, adjusted by ${adjusting.map((one) => one.name).join(', ')}` : ''}`;
+        return (
+          <button
+            key={stage.key}
+            type="button"
+            role="gridcell"
+            className={classes.cell}
+            aria-label={words}
+            aria-selected={isInRange || selected === stage.key}
+            tabIndex={column === cursor ? 0 : -1}
+            title={words}
+            data-at={`${at}/${column}`}
+            data-range={isInRange || undefined}
+            data-selected={selected === stage.key || undefined}
+            data-treatment={treatment}
+            onClick={(event) => onPress(at, column, event.shiftKey)}
+          >
+            <TreatmentMark treatment={treatment} />
+            {adjusting.length > 0 && (
+              <span className={classes.adjusted} aria-hidden="true">
+                ◣{adjusting.length}
+              </span>
+            )}
+          </button>
+        );
+      })}
+    </div>
+  );
+}, isSameRow);
+
+/** Edits leave what they don't change the same object, so that identity tells whether a row must be drawn again. */
+function isSameRow(before: Props, after: Props): boolean {
+  const { workflow: a, ...own } = before;
+  const { workflow: b, ...next } = after;
+  const { path } = before.row;
+  const table = path.split('.')[0] as string;
+  return (
+    (Object.keys(own) as (keyof typeof own)[]).every((key) => own[key] === next[key]) &&
+    a.stages === b.stages &&
+    a.fields === b.fields &&
+    a.adjustments === b.adjustments &&
+    a.plan[path] === b.plan[path] &&
+    a.plan[table] === b.plan[table]
+  );
+}
