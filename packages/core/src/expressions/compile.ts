@@ -1,5 +1,5 @@
 import { ARITHMETIC, negateValue } from '../values/arithmetic.ts';
-import { addExact, compareExact, type Exact, multiplyExact, POWERS, subtractExact } from '../values/exact.ts';
+import { addExact, compareExact, type Exact, multiplyExact, subtractExact } from '../values/exact.ts';
 import {
   andTruth,
   type ContextValue,
@@ -13,6 +13,7 @@ import {
 } from '../values/value.ts';
 import { findBuiltin } from './builtins/registry.ts';
 import type { CheckedExpression } from './check.ts';
+import { compileNumberTest, compileSlotTest } from './compile-number-test.ts';
 import { type Frame, takeSteps, withinSteps } from './frame.ts';
 import {
   bounded,
@@ -24,15 +25,7 @@ import {
   readPath,
   readTemporalLiteral,
 } from './operators.ts';
-import {
-  type Binding,
-  type CompareNode,
-  type ComparisonOperator,
-  childrenOf,
-  LIMITS,
-  type Node,
-  type UnaryTest,
-} from './tree.ts';
+import { type Binding, type CompareNode, childrenOf, LIMITS, type Node, type UnaryTest } from './tree.ts';
 import type { TypeKind } from './types.ts';
 
 /** A compiled expression: reads a frame, yields a value. */
@@ -154,6 +147,12 @@ function compileName(node: Extract<Node, { kind: 'name' }>, checked: CheckedExpr
   return (frame) => readPath(frame.locals[local] as Value, name);
 }
 
+/** The slot that a node reads directly; null for anything but a name of the scope. */
+function slotOf(node: Node, checked: CheckedExpression): number | null {
+  const reference = node.kind === 'name' ? checked.references.get(node) : undefined;
+  return reference?.kind === 'slot' ? reference.slot : null;
+}
+
 function compileArithmetic(node: Extract<Node, { kind: 'arithmetic' }>, checked: CheckedExpression): Evaluate {
   const [left, right] = [compile(node.left, checked), compile(node.right, checked)];
   const isNumeric = [node.left, node.right].every((side) => checked.typings.get(side)?.type.kind === 'number');
@@ -184,13 +183,22 @@ function compileCompare(node: CompareNode, checked: CheckedExpression): Evaluate
   const kinds = [node.left, node.right].map((side) => checked.typings.get(side)?.type.kind);
   const [left, right] = [compile(node.left, checked), compile(node.right, checked)];
   const { operator } = node;
-  if (kinds[0] === 'number' && node.right.kind === 'number')
-    return compileNumberTest(operator, left as Evaluate<Exact | null>, node.right.value);
+  if (kinds[0] === 'number' && node.right.kind === 'number') {
+    const slot = slotOf(node.left, checked);
+    return slot === null
+      ? compileNumberTest(operator, left as Evaluate<Exact | null>, node.right.value)
+      : compileSlotTest(operator, slot, node.right.value);
+  }
   if (node.right.kind === 'null' && (operator === '=' || operator === '!=')) {
     return operator === '=' ? (frame) => left(frame) === null : (frame) => left(frame) !== null;
   }
   const isScalar = kinds.every((kind) => kind === 'text' || kind === 'choice' || kind === 'boolean');
   if (isScalar && (operator === '=' || operator === '!=')) {
+    const { right: literal } = node;
+    if (literal.kind === 'text' || literal.kind === 'boolean') {
+      const { value } = literal;
+      return operator === '=' ? (frame) => left(frame) === value : (frame) => left(frame) !== value;
+    }
     return operator === '=' ? (frame) => left(frame) === right(frame) : (frame) => left(frame) !== right(frame);
   }
   const order = kinds[0] === kinds[1] && kinds[0] ? ORDERS[kinds[0]] : undefined;
@@ -221,58 +229,6 @@ function compileOrder(operator: '<' | '<=' | '>' | '>=', order: Order, left: Eva
     default:
       return operator satisfies never;
   }
-}
-
-/**
- * A number against a literal, by far the most frequent comparison. The literal is scaled once per scale met, so that
- * the usual case is one comparison of two integers.
- */
-function compileNumberTest(operator: ComparisonOperator, left: Evaluate<Exact | null>, literal: Exact): Evaluate<Truth> {
-  const scaled = POWERS.map((_, scale) => scaleLiteral(literal, scale));
-  const difference = (value: Exact): number => {
-    const target = value.big === null ? (scaled[value.scale] as number) : Number.NaN;
-    return Number.isNaN(target) ? compareExact(value, literal) : value.coefficient - target;
-  };
-  switch (operator) {
-    case '=':
-      return (frame) => {
-        const value = left(frame);
-        return value === null ? false : difference(value) === 0;
-      };
-    case '!=':
-      return (frame) => {
-        const value = left(frame);
-        return value === null ? true : difference(value) !== 0;
-      };
-    case '<':
-      return (frame) => {
-        const value = left(frame);
-        return value === null ? null : difference(value) < 0;
-      };
-    case '<=':
-      return (frame) => {
-        const value = left(frame);
-        return value === null ? null : difference(value) <= 0;
-      };
-    case '>':
-      return (frame) => {
-        const value = left(frame);
-        return value === null ? null : difference(value) > 0;
-      };
-    case '>=':
-      return (frame) => {
-        const value = left(frame);
-        return value === null ? null : difference(value) >= 0;
-      };
-    default:
-      return operator satisfies never;
-  }
-}
-
-function scaleLiteral(literal: Exact, scale: number): number {
-  if (literal.big !== null || scale < literal.scale) return Number.NaN;
-  const scaled = literal.coefficient * (POWERS[scale - literal.scale] as number);
-  return Number.isSafeInteger(scaled) ? scaled : Number.NaN;
 }
 
 function compileIn(value: Node, tests: readonly UnaryTest[], checked: CheckedExpression): Evaluate<Truth> {
@@ -327,6 +283,17 @@ function compileAll(parts: readonly Evaluate[]): Evaluate<Truth> {
       return b === false ? false : a === true && b === true ? true : null;
     };
   }
+  const third = parts[2] as Evaluate;
+  if (parts.length === 3) {
+    return (frame) => {
+      const a = first(frame);
+      if (a === false) return false;
+      const b = second(frame);
+      if (b === false) return false;
+      const c = third(frame);
+      return c === false ? false : a === true && b === true && c === true ? true : null;
+    };
+  }
   return (frame) => {
     let result: Truth = true;
     for (const part of parts) {
@@ -346,6 +313,17 @@ function compileAny(parts: readonly Evaluate[]): Evaluate<Truth> {
       if (a === true) return true;
       const b = second(frame);
       return b === true ? true : a === false && b === false ? false : null;
+    };
+  }
+  const third = parts[2] as Evaluate;
+  if (parts.length === 3) {
+    return (frame) => {
+      const a = first(frame);
+      if (a === true) return true;
+      const b = second(frame);
+      if (b === true) return true;
+      const c = third(frame);
+      return c === true ? true : a === false && b === false && c === false ? false : null;
     };
   }
   return (frame) => {

@@ -109,6 +109,35 @@ describe('whatever is written, there is a value or an error with its place', () 
     for (let count = 0; count <= 5; count++) survive(`${name}(${Array.from({ length: count }, () => 'null').join(', ')})`);
   });
 
+  /** A text of each kind of parameter. */
+  const SAMPLES: Readonly<Record<string, string>> = {
+    any: '1',
+    boolean: 'true',
+    number: '2',
+    text: '"abc"',
+    date: '@"2024-02-29"',
+    time: '@"09:30:00"',
+    'date-time': 'date and time("2027-07-12T10:00:00Z")',
+    'days-duration': '@"P1D"',
+    'months-duration': '@"P1M"',
+    list: 'rows.size',
+    range: '[1..5]',
+  };
+  const ways = builtins.flatMap(({ name, signatures }) => signatures.map((signature) => [name, signature.parameters] as const));
+
+  test.each(ways)('%s takes null for any of its arguments', (name, parameters) => {
+    const whole = parameters.map(({ type }) => SAMPLES[type.kind] ?? 'null');
+    survive(`${name}(${whole.join(', ')})`);
+    for (const place of parameters.keys()) {
+      survive(`${name}(${whole.map((text, index) => (index === place ? 'null' : text)).join(', ')})`);
+      // A name whose value is null is typed, and so passes where a bare null may not.
+      survive(
+        `${name}(${whole.map((text, index) => (index === place ? `(if flag = false then ${text} else null)` : text)).join(', ')})`,
+      );
+      survive(`${name}(${whole.map((text, index) => (index === place ? '[null]' : text)).join(', ')})`);
+    }
+  });
+
   test('random bytes and halves of texts', () => {
     fc.assert(
       fc.property(

@@ -151,7 +151,7 @@ function distinct(list: readonly Value[]): readonly Value[] {
 const flatten = (list: readonly Value[]): readonly Value[] => list.flatMap((item) => (isList(item) ? flatten(item) : [item]));
 
 function position(list: readonly Value[], value: Value | undefined): number | null {
-  const index = findInteger(value as Exact);
+  const index = value ? findInteger(value as Exact) : null;
   if (index === null || index === 0 || Math.abs(index) > list.length) return null;
   return index > 0 ? index - 1 : list.length + index;
 }
@@ -161,7 +161,7 @@ function sublist(given: readonly Value[]): Value {
   const start = position(list, given[1]);
   if (start === null) return null;
   if (given[2] === undefined) return list.slice(start);
-  const length = findInteger(given[2] as Exact);
+  const length = given[2] === null ? null : findInteger(given[2] as Exact);
   return length === null || length < 1 || start + length > list.length ? null : list.slice(start, start + length);
 }
 
