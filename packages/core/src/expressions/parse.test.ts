@@ -161,6 +161,7 @@ describe('errors stand at their place and say what to do', () => {
     ['1x', 'expression/bad-number', '1x'],
     ['@"2027-02-30"', 'expression/bad-temporal', '"2027-02-30"'],
     ['@5', 'expression/unexpected', '5'],
+    ['@ "2027-01-01"', 'expression/unexpected', '"2027-01-01"'],
     ['[1..2', 'expression/ends-early', ''],
     ['[1..]', 'expression/unexpected', ']'],
     ['a(1)', 'expression/unknown-function', 'a'],

@@ -392,9 +392,9 @@ function finishRange(cursor: Cursor, start: number, low: Node, includesLow: bool
 }
 
 function readAtLiteral(cursor: Cursor): Node {
-  const start = cursor.advance().start;
+  const { start, end } = cursor.advance();
   const literal = cursor.token;
-  if (literal.kind !== 'text') throw cursor.unexpected('a date, time or duration in quotes');
+  if (literal.kind !== 'text' || literal.start !== end) throw cursor.unexpected('a date, time or duration in quotes');
   const text = literal.content;
   if (!(readDate(text) ?? readTime(text) ?? readDuration(text) ?? readDateTime(text, 'UTC'))) {
     throw cursor.failure('expression/bad-temporal', { found: text });
