@@ -47,7 +47,7 @@ function read(field: Field | SubField, json: Json | undefined, context: ReadCont
       return readText(json, path);
     case 'number':
     case 'money':
-      return readText(json, path) === null ? null : must(readExact((json as string).trim()), path, 'a decimal number, as text');
+      return readNumber(json, path);
     case 'yes-no':
       if (typeof json !== 'boolean') throw wrong(path, 'true or false');
       return json;
@@ -86,6 +86,14 @@ function readText(json: Json, path: string): string | null {
   if (json.length > MAX_TEXT) throw wrong(path, `at most ${MAX_TEXT} characters`, 'value/too-long');
   const text = json.normalize('NFC').trim();
   return text === '' ? null : text;
+}
+
+/** Digits need no normal form, so numbers go without it. */
+function readNumber(json: Json, path: string): Value {
+  if (typeof json !== 'string') throw wrong(path, 'a decimal number, as text');
+  if (json.length > MAX_TEXT) throw wrong(path, `at most ${MAX_TEXT} characters`, 'value/too-long');
+  const text = json.trim();
+  return text === '' ? null : must(readExact(text), path, 'a decimal number, as text');
 }
 
 function readCodes(field: Extract<Field | SubField, { type: 'multi-choice' }>, json: Json, path: string): Value {

@@ -219,3 +219,21 @@ describe('scaled integers agree with the reference', () => {
     );
   });
 });
+
+// The reference: decimal.js 10.6.0, toFixed and decimalPlaces, halves to even.
+test('fixed places and the count of places are those of decimal.js', () => {
+  const Reference = Decimal.clone({ precision: 40, rounding: Decimal.ROUND_HALF_EVEN });
+  const texts = fc
+    .tuple(fc.constantFrom('', '-'), fc.bigInt({ min: 0n, max: 10n ** 20n }), fc.stringMatching(/^\d{0,12}0{0,3}$/))
+    .map(([sign, whole, fraction]) => `${sign}${whole}${fraction === '' ? '' : `.${fraction}`}`);
+  fc.assert(
+    fc.property(texts, fc.nat({ max: 12 }), (text, scale) => {
+      const reference = new Reference(text);
+      const written = reference.toFixed(scale);
+      // A rounded zero has no sign here.
+      expect(writeFixed(exact(text), scale).replace(/^-(0(?:\.0*)?)$/, '$1')).toBe(written.replace(/^-(0(?:\.0*)?)$/, '$1'));
+      expect(placesOf(exact(text))).toBe(reference.decimalPlaces());
+    }),
+    { numRuns: 2000 },
+  );
+});

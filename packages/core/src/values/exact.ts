@@ -79,9 +79,11 @@ export function writeExact(value: Exact): string {
 
 /** Plain notation with exactly `scale` places; rounds half even. */
 export function writeFixed(value: Exact, scale: number): string {
-  if (value.big === null && scale >= value.scale && scale <= MAX_SCALE) {
-    const coefficient = value.coefficient * (POWERS[scale - value.scale] as number);
-    if (isSafe(coefficient)) return writePlaces(coefficient, scale);
+  if (value.big === null && scale >= 0 && scale <= MAX_SCALE) {
+    let { coefficient, scale: places } = value;
+    for (; places > scale && coefficient % 10 === 0; places -= 1) coefficient /= 10;
+    const scaled = places <= scale ? coefficient * (POWERS[scale - places] as number) : Number.NaN;
+    if (isSafe(scaled)) return writePlaces(scaled, scale);
   }
   return toBig(value).toFixed(scale);
 }
