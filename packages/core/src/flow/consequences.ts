@@ -58,15 +58,15 @@ function writeMail({ delivery, to, subject, body }: CompiledDelivery, { record, 
     const address = expression?.evaluate(frame) ?? null;
     return typeof address === 'string' && address !== '' ? [{ kind: 'address', address }] : [];
   });
-  /** A mail reads as the least of its recipients may: members of a reader role, all of them. */
+  /** A mail reads as the least of its recipients may. Its subject stands in the dispatch log too, so it tells nothing confidential. */
   const mayRead = (readers: readonly string[]): boolean =>
-    recipients.every((one) => one.kind === 'role' && readers.includes(one.role));
+    recipients.length > 0 && recipients.every((one) => one.kind === 'role' && readers.includes(one.role));
   return {
     type: 'mail',
     delivery: delivery.key,
     name: delivery.name,
     to: recipients,
-    subject: fillTemplate(subject, frame, outside, 'header', mayRead),
+    subject: fillTemplate(subject, frame, outside, 'header', () => false),
     body: fillTemplate(body, frame, outside, 'plain', mayRead),
   };
 }

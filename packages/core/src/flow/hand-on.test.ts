@@ -191,6 +191,43 @@ describe('what a browser gets', () => {
     expect(projected.askAgainFor).toEqual([]);
   });
 
+  test('the value of a computed cell is sent only where the cell is shown', () => {
+    const base = sampleWorkflow();
+    const fields = base.fields.map((field) =>
+      field.type === 'table'
+        ? {
+            ...field,
+            fields: [
+              ...field.fields,
+              { type: 'number', key: 'share', name: 'Share', scale: 2, expression: 'row.amount * limit' },
+            ],
+          }
+        : field,
+    );
+    const show = {
+      key: 'shares',
+      name: 'Shares of many',
+      when: 'row.amount >= 10',
+      stages: ['check'],
+      fields: ['parts.share'],
+      treatment: 'read-only',
+    };
+    const plan = { ...base.plan, 'parts.share': { ask: 'hidden', check: 'hidden' } };
+    const own = begun(sampleWorkflow({ fields, plan, adjustments: [...base.adjustments, show] }));
+    expect(own.compiled.diagnostics).toEqual([]);
+    const parts = [
+      { id: 'a', values: { name: 'Many', amount: '20' } },
+      { id: 'b', values: { name: 'Few', amount: '3' } },
+    ];
+    const here: WorkflowRecord = { ...own.record, stage: 'check', values: { ...ITEM, limit: '7919', parts } };
+    const entered = enterInput(own.compiled, here, {}, buyer, OUTSIDE);
+    if (!entered.ok) throw new Error('refused');
+    const text = JSON.stringify(projectForm(own.compiled, entered.value, here, buyer));
+    expect(text).toContain('158380');
+    expect(text).not.toContain('23757');
+    expect(text).not.toContain('"7919"');
+  });
+
   test('only hand-offs that the actor may press', () => {
     expect(project(at, buyer).definition.handOffs.map(({ key }) => key)).toEqual(['pass']);
     expect(project(at, person('bo', 'boss')).definition.handOffs).toEqual([]);

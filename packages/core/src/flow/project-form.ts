@@ -158,13 +158,13 @@ class Projector {
   }
 
   /** As {@link fold}, for an expression over the rows of a table: the server's answer goes along as a hidden cell of each. */
-  private foldForRows(expression: CompiledExpression, step: FieldStep, type: SubField): string {
+  private foldForRows(expression: CompiledExpression, step: FieldStep, type: SubField, of: number | null): string {
     if (!expression.checked) return 'null';
     const folded = this.foldWithoutAnswer(expression, expression.checked, step);
     if (folded !== null) return folded;
     const table = step.of.field.key;
     this.askFor([...namesReadBy(expression.checked), table]);
-    return `row.${this.rowAnswers.add(table, type, expression)}`;
+    return `row.${this.rowAnswers.add(table, type, expression, of)}`;
   }
 
   /** Null where the text would read or give away what the browser must not have. */
@@ -209,7 +209,7 @@ class Projector {
       const step = this.steps.get(table);
       const cells = paths.filter((path) => path.startsWith(`${table}.`));
       if (!step || !condition.expression || cells.length === 0) return [];
-      const when = this.foldForRows(condition.expression, step, ANSWER);
+      const when = this.foldForRows(condition.expression, step, ANSWER, null);
       return [{ ...here, key: `${adjustment.key}__${table}`, when, fields: cells, sections: [] }];
     });
     return [...whole, ...ofRows];
@@ -238,11 +238,23 @@ class Projector {
     return [{ ...open, expression: canSend || !isHidden ? this.fold(of.computes) : this.foldHidden(of.computes) }];
   }
 
+  private askForConditionsOf(step: FieldStep, index: number): void {
+    const placement = step.rows.find(({ of }) => of.index === index)?.placement;
+    for (const adjustment of placement?.adjustments ?? []) {
+      const checked = adjustment.rowConditions.get(step.of.field.key)?.expression?.checked;
+      if (checked) this.askFor(namesReadBy(checked));
+    }
+  }
+
   /** The sub-fields that can come to be shown; a computed one that only the server can work out repeats its answer. */
   private projectSubFields(step: FieldStep): SubField[] {
-    return step.of.subFields.flatMap(({ field, computes }): readonly SubField[] => {
+    return step.of.subFields.flatMap(({ field, computes, index }): readonly SubField[] => {
       if (!this.isSubFieldSent(step, field.key)) return [];
-      return computes && 'expression' in field ? [{ ...field, expression: this.foldForRows(computes, step, field) }] : [field];
+      if (!computes || !('expression' in field)) return [field];
+      const expression = this.foldForRows(computes, step, field, index);
+      // It may come to be shown in a row where it is hidden now, and then its answer must be asked for.
+      if (expression !== computes.text) this.askForConditionsOf(step, index);
+      return [{ ...field, expression }];
     });
   }
 
@@ -319,7 +331,7 @@ class Projector {
       const shown = Object.fromEntries(kept.map((sub) => [sub.field.key, row.values[sub.field.key] ?? null]));
       return {
         id: row.id,
-        values: { ...shown, ...this.rowAnswers.valuesOf(field.key, value[index] as ContextValue, this.form) },
+        values: { ...shown, ...this.rowAnswers.valuesOf(field.key, value[index] as ContextValue, this.form, treatments) },
       };
     });
   }

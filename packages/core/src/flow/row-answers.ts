@@ -1,14 +1,19 @@
 import type { CompiledExpression } from '../expressions/compiler.ts';
 import { makeFrame } from '../expressions/frame.ts';
 import type { FormStep } from '../forms/compile-forms.ts';
-import { effectiveValueOf, type Form } from '../forms/evaluate-form.ts';
+import { type Decided, effectiveValueOf, type Form } from '../forms/evaluate-form.ts';
 import { SubField } from '../model/field.ts';
 import { isEmpty, writeFieldValue } from '../model/field-value.ts';
 import type { Json } from '../shared/json.ts';
 import { type ContextValue, isList, type Value } from '../values/value.ts';
 
 type FieldStep = Extract<FormStep, { kind: 'field' }>;
-type Answer = { readonly field: SubField; readonly expression: CompiledExpression };
+type Answer = {
+  readonly field: SubField;
+  readonly expression: CompiledExpression;
+  /** The computed sub-field whose value it is: where that is hidden in its row, there is no answer. Null for a condition. */
+  readonly of: number | null;
+};
 
 /** What a condition over a row comes to. */
 export const ANSWER: SubField = SubField.parse({ type: 'yes-no', key: 'answer', name: 'Answer' });
@@ -21,11 +26,11 @@ export class RowAnswers {
   private readonly byTable = new Map<string, Answer[]>();
 
   /** Takes note of an expression over a table's rows; the key of the sub-field with its answer, of the type given. */
-  add(table: string, type: SubField, expression: CompiledExpression): string {
+  add(table: string, type: SubField, expression: CompiledExpression, of: number | null): string {
     const answers = this.byTable.get(table) ?? [];
     const key = `answer__${answers.length}`;
     const plain = 'expression' in type ? { ...type, expression: null } : type;
-    this.byTable.set(table, [...answers, { field: { ...plain, key }, expression }]);
+    this.byTable.set(table, [...answers, { field: { ...plain, key }, expression, of }]);
     return key;
   }
 
@@ -33,15 +38,21 @@ export class RowAnswers {
     return (this.byTable.get(table) ?? []).map(({ field }) => field);
   }
 
-  /** The answers for one row of an evaluated form. */
-  valuesOf(table: string, row: ContextValue, form: Form): Readonly<Record<string, Json>> {
+  /** The answers for one row of an evaluated form, whose cells are treated like this. */
+  valuesOf(
+    table: string,
+    row: ContextValue,
+    form: Form,
+    treatments: readonly Decided[] | undefined,
+  ): Readonly<Record<string, Json>> {
     const answers = this.byTable.get(table);
     if (!answers) return {};
     const slots = [...form.frame.slots];
     slots[form.forms.layout.rowSlot] = row;
     const frame = makeFrame(slots, form.frame.environment);
+    const open = answers.filter(({ of }) => of === null || (treatments?.[of]?.treatment ?? 'hidden') !== 'hidden');
     return Object.fromEntries(
-      answers.map(({ field, expression }) => [field.key, writeFieldValue(field, expression.evaluate(frame))]),
+      open.map(({ field, expression }) => [field.key, writeFieldValue(field, expression.evaluate(frame))]),
     );
   }
 }
