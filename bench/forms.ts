@@ -5,7 +5,7 @@ import {
   evaluateForm,
   type FormInput,
   handOn,
-  type Outside,
+  makeOutside,
   openRecord,
   readExact,
   readStoredValues,
@@ -16,7 +16,7 @@ import { makeLargeValues, makeLargeWorkflow } from './large-workflow.ts';
 import { milliseconds, rate } from './measure.ts';
 import type { Figure } from './report.ts';
 
-const OUTSIDE: Outside = { now: Date.UTC(2027, 0, 1), zone: 'UTC', locale: 'en', findRecord: () => null };
+const OUTSIDE = makeOutside({ now: Date.UTC(2027, 0, 1), zone: 'UTC', locale: 'en' });
 const ACTOR: Actor = { id: 'somebody', name: 'Somebody', email: null, roles: [] };
 
 type Measured = { readonly whole: number; readonly change: number; readonly compile: number };

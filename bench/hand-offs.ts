@@ -4,7 +4,7 @@ import http from 'node:http';
 import os from 'node:os';
 import path from 'node:path';
 import { DEMO_MEMBERS, DEMO_PASSWORD } from '@ypomet/server/demo/members';
-import { WRITE_HAND_OFFS } from '@ypomet/server/modules/records/write-hand-off.sql';
+import { writeHandOffsSql } from '@ypomet/server/modules/records/write-hand-off.sql';
 import pg from 'pg';
 import { median } from './measure.ts';
 
@@ -19,7 +19,7 @@ const SCRIPT = `
 select s.id, s.data, m.id, m.name, m.email, m.roles from sessions s left join members m on m.id = (s.data ->> 'memberId')::uuid
   where s.expires_at > now() limit 1;
 select r.* from records r where workflow = 'objectLoan' and number = 'P-' || cast(:n as text);
-${WRITE_HAND_OFFS.replace(
+${writeHandOffsSql('skips-held').replace(
   '$1::jsonb',
   `(select jsonb_build_array(jsonb_build_object('place', 0, 'id', id, 'revision', revision, 'stage', 'registrarCheck',
     'stage_kind', 'work', 'track', track, 'waiting_roles', '["registrar"]'::jsonb, 'values', values, 'at', now(), 'member', submitted_by,
@@ -98,7 +98,10 @@ async function signIn(base: string, email: string): Promise<string> {
     headers: { 'content-type': 'application/json' },
     body: JSON.stringify({ email, password: DEMO_PASSWORD }),
   });
-  return response.headers.get('set-cookie')?.split(';')[0] ?? '';
+  return response.headers
+    .getSetCookie()
+    .map((cookie) => cookie.split(';')[0])
+    .join('; ');
 }
 
 /** Sends each record back once, 50 at a time, each client on a connection of its own. */

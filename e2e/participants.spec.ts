@@ -33,7 +33,9 @@ test('what was typed outlives a server that is away and a session that ran out',
 
   await server.stop('SIGKILL');
   await submit(page).click();
-  await expect(page.getByRole('alert')).toContainText('The server can’t be reached. What you entered is still here');
+  await expect(page.getByRole('alert')).toContainText(
+    'The server can’t be reached. Try again in a moment; what you entered is still here',
+  );
   await expect(page.locator('#field-fromDate')).toHaveValue('2027-03-12');
   await server.start();
 

@@ -42,8 +42,10 @@ export const buildServer = () =>
     const { build } = await import('esbuild');
     const { dependencies } = JSON.parse(readFileSync('apps/server/package.json', 'utf8'));
     await build({
-      entryPoints: ['apps/server/src/main.ts'],
-      outfile: 'apps/server/dist/main.js',
+      // The second runs in threads of its own.
+      entryPoints: ['apps/server/src/main.ts', 'apps/server/src/workers/definition-worker.ts'],
+      outdir: 'apps/server/dist',
+      entryNames: '[name]',
       bundle: true,
       platform: 'node',
       format: 'esm',

@@ -1,6 +1,7 @@
 import path from 'node:path';
 import helmet from '@fastify/helmet';
 import rateLimit from '@fastify/rate-limit';
+import { BODY_LIMITS } from '@ypomet/contract';
 import { sql } from 'drizzle-orm';
 import Fastify, { type FastifyInstance } from 'fastify';
 import type { Config } from './config.ts';
@@ -10,20 +11,28 @@ import { workspace } from './db/schema.ts';
 import { DEMO_WORKSPACE } from './demo/members.ts';
 import { startQueue } from './jobs/queue.ts';
 import { deliveryRoutes } from './modules/deliveries/routes.ts';
+import { fileRoutes } from './modules/files/routes.ts';
 import { healthRoutes } from './modules/health/routes.ts';
+import { keepHouse } from './modules/housekeeping.ts';
 import { memberRoutes } from './modules/members/routes.ts';
 import { recordRoutes } from './modules/records/routes.ts';
 import { workflowRoutes } from './modules/workflows/routes.ts';
 import { WorkflowCache } from './modules/workflows/workflow-cache.ts';
 import { makeMailOutlet } from './outlets/mail.ts';
 import { useContract } from './plugins/contract.ts';
+import { refuseUnfitTexts } from './plugins/json.ts';
 import { guardOrigin } from './plugins/origin.ts';
-import { answerWithProblems } from './plugins/problems.ts';
-import { forgetExpiredSessions, useSessions } from './plugins/sessions.ts';
+import { answerProblem, answerWithProblems } from './plugins/problems.ts';
+import { useSessions } from './plugins/sessions.ts';
 import { serveWeb } from './plugins/web.ts';
 import { startMailbox } from './standins/mailbox.ts';
+import { DefinitionPool } from './workers/definition-pool.ts';
 
-const BODY_LIMIT_BYTES = 4_000_000;
+/** How long a client may take for its headers and for a whole request, and how long a stop waits for those under way. */
+const HEADERS_MS = 15_000;
+const REQUEST_MS = 120_000;
+const STOP_WITHIN_MS = 8000;
+const HSTS_SECONDS = 365 * 24 * 3600;
 
 /** A built server: the Fastify application and what it shares. `app.close()` stops it whole. */
 export type Server = { readonly app: FastifyInstance; readonly context: ServerContext };
@@ -32,29 +41,40 @@ export type Server = { readonly app: FastifyInstance; readonly context: ServerCo
 export async function buildServer(config: Config, clock: () => number = Date.now): Promise<Server> {
   const app = Fastify({
     logger: { level: config.logLevel, redact: ['req.headers.cookie', 'req.headers.authorization'] },
-    bodyLimit: BODY_LIMIT_BYTES,
+    bodyLimit: BODY_LIMITS.small,
     trustProxy: false,
     forceCloseConnections: 'idle',
+    requestTimeout: REQUEST_MS,
+    http: { headersTimeout: HEADERS_MS, connectionsCheckingInterval: 1000 },
+    routerOptions: { maxParamLength: 200 },
+    frameworkErrors: (error, request, reply) => void answerProblem(error, request, reply),
   });
-  const database = openDatabase(config.databaseUrl);
-  await migrateDatabase(database);
-  await forgetExpiredSessions(database.drizzle);
+  await migrateDatabase(config.databaseUrl);
+  const database = openDatabase(config.databaseUrl, config.patience);
   const settings = await readWorkspace(database, config.isDemo ? DEMO_WORKSPACE : NEW_WORKSPACE);
   const mailbox = config.runsMailStandIn ? await startMailbox(path.join(config.dataDir, 'mailbox')) : null;
   const outlet = makeMailOutlet(mailbox ? { host: '127.0.0.1', port: mailbox.port } : config.smtp);
   const queue = await startQueue(database, outlet, app.log);
-  const workflows = new WorkflowCache(database.drizzle);
+  const housekeeping = keepHouse(database.pool, app.log);
+  const definitions = new DefinitionPool();
   const context: ServerContext = {
     config,
     database,
     workspace: settings,
-    workflows,
+    workflows: new WorkflowCache(database.pool),
+    definitions,
     mailbox,
     clock,
     isQueueReady: queue.isReady,
   };
+  app.addHook('preClose', async () => {
+    // Whoever is still sending a request after that is cut off: a stop must come to an end.
+    setTimeout(() => app.server.closeAllConnections(), STOP_WITHIN_MS).unref();
+  });
   app.addHook('onClose', async () => {
+    housekeeping.stop();
     await queue.stop();
+    await definitions.close();
     outlet.close();
     await mailbox?.close();
     await database.pool.end();
@@ -83,20 +103,21 @@ async function registerRoutes(app: FastifyInstance, context: ServerContext): Pro
         frameAncestors: ["'none'"],
       },
     },
-    strictTransportSecurity: false,
+    strictTransportSecurity: config.isSecure ? { maxAge: HSTS_SECONDS, includeSubDomains: false } : false,
+  });
+  // What the API answers is for whoever asked, and kept nowhere.
+  app.addHook('onSend', async (request, reply) => {
+    if (request.url.startsWith('/api/') && !reply.hasHeader('cache-control')) reply.header('cache-control', 'no-store');
   });
   await app.register(rateLimit, { global: false });
-  // Ten tries a minute and address: more would let passwords be guessed. The demo's are on the page anyway.
-  app.addHook('onRoute', (route) => {
-    if (route.url !== '/api/session' || route.method !== 'POST') return;
-    route.config = { ...route.config, rateLimit: { max: config.isDemo ? 600 : 10, timeWindow: 60_000 } };
-  });
   await useSessions(app, context);
+  refuseUnfitTexts(app);
   const handle = await useContract(app);
   healthRoutes(handle, context);
   memberRoutes(handle, context);
   workflowRoutes(handle, context);
-  recordRoutes(handle, context);
+  const records = recordRoutes(handle, context);
+  fileRoutes(handle, context, records);
   deliveryRoutes(handle, context);
   if (config.webDir) await serveWeb(app, config.webDir);
 }

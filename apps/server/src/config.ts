@@ -1,6 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
+import { PATIENCE, type Patience } from './db/database.ts';
 
 /** How a server process is set up; everything comes from the environment. */
 export type Config = {
@@ -19,6 +20,8 @@ export type Config = {
   /** Whether this process runs the simulated mail server. */
   readonly runsMailStandIn: boolean;
   readonly logLevel: string;
+  /** How long anything waits for PostgreSQL. */
+  readonly patience: Patience;
 };
 
 /** Reads the configuration. `DATABASE_URL` is required; the rest has defaults. */
@@ -40,6 +43,7 @@ export function readConfig(environment: NodeJS.ProcessEnv): Config {
     smtp: { host: environment.SMTP_HOST ?? '127.0.0.1', port: Number(environment.SMTP_PORT ?? 0) },
     runsMailStandIn: environment.SMTP_PORT === undefined,
     logLevel: environment.LOG_LEVEL ?? 'info',
+    patience: PATIENCE,
   };
 }
 

@@ -2,6 +2,7 @@ import type { Config } from './config.ts';
 import type { Database } from './db/database.ts';
 import type { WorkflowCache } from './modules/workflows/workflow-cache.ts';
 import type { Mailbox } from './standins/mailbox.ts';
+import type { DefinitionPool } from './workers/definition-pool.ts';
 
 export type WorkspaceSettings = { readonly name: string; readonly zone: string; readonly locale: string };
 
@@ -11,6 +12,8 @@ export type ServerContext = {
   readonly database: Database;
   readonly workspace: WorkspaceSettings;
   readonly workflows: WorkflowCache;
+  /** Where definitions are read, edited and compiled, off the request loop. */
+  readonly definitions: DefinitionPool;
   readonly mailbox: Mailbox | null;
   readonly clock: () => number;
   readonly isQueueReady: () => boolean;

@@ -1,5 +1,6 @@
 import { buildServer } from './app.ts';
 import { readConfig } from './config.ts';
+import { isUnavailable } from './db/database.ts';
 import { seedDemo } from './demo/seed.ts';
 
 const config = readConfig(process.env);
@@ -8,11 +9,10 @@ if (config.isDemo) await seedDemo(context);
 const address = await app.listen({ port: config.port, host: config.host });
 process.stdout.write(`ready ${address}\n`);
 
-/** What PostgreSQL and its driver say when a connection is lost: each request under way has failed and said so. */
-const LOST_CONNECTION = /^(57P0[1-3]|08\d{3}|ECONN[A-Z]+|EPIPE)$/;
 process.on('unhandledRejection', (reason) => {
   const { code = '', message } = reason as { code?: string; message?: string };
-  if (LOST_CONNECTION.test(code) || /^Connection terminated/.test(message ?? '')) {
+  // What was under way on a lost connection has failed and said so.
+  if (isUnavailable(reason)) {
     app.log.error({ code, message }, 'a connection to PostgreSQL was lost');
     return;
   }

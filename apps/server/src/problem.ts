@@ -4,13 +4,20 @@ import { type Diagnostic, describeDiagnostic, howToMend, type Issue } from '@ypo
 /** An expected refusal, answered as problem details. */
 export class ProblemError extends Error {
   readonly problem: Problem;
+  readonly retryAfterSeconds: number | null;
 
   constructor(
     code: ProblemCode,
-    more: { readonly path?: string; readonly details?: readonly ProblemDetail[]; readonly detail?: string } = {},
+    more: {
+      readonly path?: string;
+      readonly details?: readonly ProblemDetail[];
+      readonly detail?: string;
+      readonly retryAfterSeconds?: number;
+    } = {},
   ) {
     super(code);
     this.problem = makeProblem(code, more);
+    this.retryAfterSeconds = more.retryAfterSeconds ?? null;
   }
 }
 
@@ -30,9 +37,12 @@ export function makeProblem(
   };
 }
 
+/** Things wrong that one answer names. */
+export const MAX_DETAILS = 100;
+
 /** Diagnostics and issues of the core, in words. An issue's own message, the analyst's, comes first. */
 export const toDetails = (diagnostics: readonly (Diagnostic | Issue)[]): readonly ProblemDetail[] =>
-  diagnostics.map((one) => {
+  diagnostics.slice(0, MAX_DETAILS).map((one) => {
     const issue = 'ownMessage' in one ? one : null;
     return {
       code: one.code,

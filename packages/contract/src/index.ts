@@ -1,20 +1,24 @@
 export { PROBLEMS, Problem, type ProblemCode, ProblemDetail } from './problem.ts';
 export {
   type Access,
+  BODY_LIMITS,
   type BodyInput,
   type BodyOf,
   type ParamsOf,
   type QueryOf,
+  RATES,
   type ResponseOf,
   ROUTES,
   type Route,
   type RouteName,
 } from './routes.ts';
 export type {
+  ChoiceEntry,
   DeliveryEntry,
   DemoMember,
   DeskEntry,
   DraftDocument,
+  FileEntry,
   FormDocument,
   HandOffResponse,
   HistoryEntry,
@@ -28,3 +32,4 @@ export type {
   VersionSummary,
   WorkflowSummary,
 } from './schemas.ts';
+export { AcceptedWarning, EditsRequest } from './schemas.ts';

@@ -40,7 +40,17 @@ export const PROBLEMS = {
     mend: 'Compare it with /api/openapi.json.',
   },
   'request/too-large': { status: 413, title: 'The request is too large.', mend: 'Send less at once.' },
-  'request/too-many': { status: 429, title: 'Too many requests in a short time.', mend: 'Wait a moment and try again.' },
+  'request/too-many': {
+    status: 429,
+    title: 'Too many requests in a short time.',
+    mend: 'Wait as long as Retry-After says, then try again.',
+  },
+  'request/bad-address': { status: 400, title: 'The address can’t be read.', mend: 'Correct its percent signs and characters.' },
+  'request/unfit-text': {
+    status: 400,
+    title: 'A text holds a character that can’t be kept.',
+    mend: 'Remove U+0000 and halves of characters.',
+  },
   'request/foreign-origin': {
     status: 403,
     title: 'The request comes from another site.',
@@ -67,6 +77,11 @@ export const PROBLEMS = {
   },
   'revision/stale': { status: 412, title: 'It has changed since you read it.', mend: 'Load it again, then repeat your change.' },
   'workflow/invalid': { status: 422, title: 'The definition has faults.', mend: 'Mend what is listed.' },
+  'workflow/warnings': {
+    status: 422,
+    title: 'The definition has warnings that nobody accepted.',
+    mend: 'Mend what is listed, or accept each with a reason.',
+  },
   'workflow/exists': {
     status: 409,
     title: 'A workflow with this key exists.',
@@ -76,10 +91,20 @@ export const PROBLEMS = {
   'edit/refused': { status: 422, title: 'The change can’t be made.', mend: 'Mend what is listed.' },
   'hand-off/refused': { status: 422, title: 'The record can’t be handed on yet.', mend: 'Mend what is listed.' },
   'delivery/not-waiting': { status: 409, title: 'The delivery isn’t waiting for a person.', mend: 'Load the list again.' },
+  'server/busy': {
+    status: 503,
+    title: 'The server can’t do this now.',
+    mend: 'Nothing was changed. Try again as Retry-After says.',
+  },
+  'server/outcome-unknown': {
+    status: 503,
+    title: 'It isn’t known whether this was done: the database was lost on the way.',
+    mend: 'Ask again with the same idempotency key: it is done once, whatever happened.',
+  },
   'server/fault': {
     status: 500,
-    title: 'Something went wrong on the server. Nothing was changed.',
-    mend: 'Try again; if it stays, tell an administrator the time.',
+    title: 'Something went wrong on the server.',
+    mend: 'Look whether it was done; if not, try again. If it stays, tell an administrator the time.',
   },
 } as const satisfies Record<string, ProblemEntry>;
 

@@ -21,7 +21,21 @@ export type Route = {
   readonly ifMatch?: true;
   /** Takes `Idempotency-Key`: sent twice, it acts once. */
   readonly idempotent?: true;
+  /** How large a body may be; `small` unless it says otherwise. */
+  readonly size?: keyof typeof BODY_LIMITS;
+  /** How the body reaches the handler: parsed and checked, as text that is read elsewhere, or as a stream. */
+  readonly bodyAs?: 'text' | 'stream';
+  /** How often one member, or one address without a session, may ask. */
+  readonly rate?: keyof typeof RATES;
+  /** Sent as it is made, without a second look at its shape. */
+  readonly isMade?: true;
 };
+
+/** The largest bodies, in bytes. */
+export const BODY_LIMITS = { small: 32_000, form: 4_000_000, definition: 4_000_000, file: 50_000_000 } as const;
+
+/** Requests a minute. */
+export const RATES = { questions: 240, uploads: 60, definitions: 120 } as const;
 
 const route = <const R extends Route>(definition: R): R => definition;
 
@@ -76,6 +90,10 @@ export const ROUTES = {
     ...OPERATIONS.createWorkflow,
     summary: 'A new workflow from a definition',
     access: 'analyst',
+    size: 'definition',
+    bodyAs: 'text',
+    rate: 'definitions',
+    isMade: true,
     body: Workflow,
     response: s.DraftDocument,
     status: 201,
@@ -85,6 +103,7 @@ export const ROUTES = {
     summary: 'The draft of a workflow',
     access: 'analyst',
     params: WorkflowParams,
+    isMade: true,
     response: s.DraftDocument,
   }),
   editDraft: route({
@@ -92,6 +111,8 @@ export const ROUTES = {
     summary: 'Change the draft by edits',
     access: 'analyst',
     params: WorkflowParams,
+    size: 'definition',
+    bodyAs: 'text',
     body: s.EditsRequest,
     response: s.EditsResponse,
     ifMatch: true,
@@ -101,6 +122,10 @@ export const ROUTES = {
     summary: 'Replace the draft by a definition',
     access: 'analyst',
     params: WorkflowParams,
+    size: 'definition',
+    bodyAs: 'text',
+    rate: 'definitions',
+    isMade: true,
     body: Workflow,
     response: s.DraftDocument,
     ifMatch: true,
@@ -123,7 +148,8 @@ export const ROUTES = {
     ...OPERATIONS.version,
     summary: 'A published version',
     access: 'analyst',
-    params: z.object({ key: Key, number: z.coerce.number().int().min(1) }),
+    params: z.object({ key: Key, number: z.coerce.number().int().min(1).max(1_000_000) }),
+    isMade: true,
     response: s.VersionDocument,
   }),
   publish: route({
@@ -131,9 +157,26 @@ export const ROUTES = {
     summary: 'Publish the draft as a new version',
     access: 'analyst',
     params: WorkflowParams,
+    rate: 'definitions',
+    body: s.PublishRequest,
     response: s.VersionSummary,
     status: 201,
     ifMatch: true,
+  }),
+
+  neighbours: route({
+    ...OPERATIONS.neighbours,
+    summary: 'The published definitions of the workflows a draft refers to',
+    access: 'analyst',
+    params: WorkflowParams,
+    isMade: true,
+    response: z.array(Workflow),
+  }),
+  members: route({
+    ...OPERATIONS.members,
+    summary: 'The members of the workspace and their roles',
+    access: 'analyst',
+    response: z.array(z.object({ id: s.Id, name: z.string(), roles: z.array(z.string()) })),
   }),
 
   intakes: route({
@@ -147,6 +190,9 @@ export const ROUTES = {
     summary: 'The form of an intake, with what was entered so far',
     access: 'member',
     params: z.object({ key: Key, stage: Key }),
+    size: 'form',
+    rate: 'questions',
+    isMade: true,
     body: s.FormRequest,
     response: s.IntakeDocument,
   }),
@@ -155,6 +201,7 @@ export const ROUTES = {
     summary: 'Begin a record and hand it on',
     access: 'member',
     params: WorkflowParams,
+    size: 'form',
     body: s.BeginRequest,
     response: s.HandOffResponse,
     status: 201,
@@ -180,6 +227,7 @@ export const ROUTES = {
     summary: 'A record as the member may see it',
     access: 'member',
     params: RecordParams,
+    isMade: true,
     response: s.RecordDocument,
   }),
   recordForm: route({
@@ -187,6 +235,9 @@ export const ROUTES = {
     summary: 'The form of a record, with what was entered so far',
     access: 'member',
     params: RecordParams,
+    size: 'form',
+    rate: 'questions',
+    isMade: true,
     body: s.FormRequest,
     response: s.FormDocument,
   }),
@@ -195,10 +246,50 @@ export const ROUTES = {
     summary: 'Hand a record on',
     access: 'member',
     params: RecordParams,
+    size: 'form',
     body: s.HandOffRequest,
     response: s.HandOffResponse,
     ifMatch: true,
     idempotent: true,
+  }),
+
+  recordChoices: route({
+    ...OPERATIONS.recordChoices,
+    summary: 'Members or records that a field of a record may name',
+    access: 'member',
+    params: RecordParams,
+    query: s.ChoicesQuery,
+    rate: 'questions',
+    response: z.array(s.ChoiceEntry),
+  }),
+  intakeChoices: route({
+    ...OPERATIONS.intakeChoices,
+    summary: 'Members or records that a field of an intake may name',
+    access: 'member',
+    params: z.object({ key: Key, stage: Key }),
+    query: s.ChoicesQuery,
+    rate: 'questions',
+    response: z.array(s.ChoiceEntry),
+  }),
+  uploadFile: route({
+    ...OPERATIONS.uploadFile,
+    summary: 'Hand over a file; a field then names it by what is answered',
+    access: 'member',
+    query: z.object({ name: s.FileName }),
+    size: 'file',
+    bodyAs: 'stream',
+    rate: 'uploads',
+    body: z.unknown(),
+    response: s.FileEntry,
+    status: 201,
+  }),
+  downloadFile: route({
+    ...OPERATIONS.downloadFile,
+    summary: 'A file that a field of a record shows the member',
+    access: 'member',
+    params: z.object({ id: s.Id, sha256: z.string().regex(/^[0-9a-f]{64}$/) }),
+    isMade: true,
+    response: z.unknown(),
   }),
 
   deliveries: route({

@@ -3,7 +3,13 @@ import { z } from 'zod';
 
 export const JsonValue = z.json();
 /** Values by field key, as sent and stored: numbers as decimal text. */
-export const Values = z.record(z.string().max(64), JsonValue);
+const MAX_FIELDS = 1000;
+export const Values = z
+  .record(z.string().max(64), z.unknown())
+  .refine((values) => Object.keys(values).length <= MAX_FIELDS, `At most ${MAX_FIELDS} fields.`) as unknown as z.ZodType<
+  Record<string, JsonValue>
+>;
+type JsonValue = z.infer<typeof JsonValue>;
 
 export const Id = z.uuid();
 export const Instant = z.string();
@@ -39,6 +45,14 @@ export const DraftDocument = z.object({
 });
 export const EditsRequest = z.strictObject({ edits: z.array(Edit).min(1).max(200) });
 export const EditsResponse = z.object({ revision: z.int(), differs: z.boolean() });
+/** A warning of a design that somebody publishes all the same, and why. */
+export const AcceptedWarning = z.strictObject({
+  code: z.string().max(100),
+  path: z.string().max(500),
+  reason: z.string().trim().min(3).max(1000),
+});
+export type AcceptedWarning = z.infer<typeof AcceptedWarning>;
+export const PublishRequest = z.strictObject({ accepted: z.array(AcceptedWarning).max(200).default([]) }).nullish();
 export const VersionSummary = z.object({ number: z.int(), publishedAt: Instant, publishedBy: z.string(), recordsOpen: z.int() });
 export const VersionDocument = VersionSummary.extend({ definition: Workflow });
 
@@ -48,7 +62,25 @@ export const FormDocument = z.object({
   values: Values,
   askAgainFor: z.array(z.string()),
   withheld: z.array(z.string()),
+  brokenSignOffs: z.array(z.string()),
+  /** Names of the members and numbers of the records that the values name, by id. */
+  names: z.record(z.string(), z.string()),
 });
+
+export const FileName = z
+  .string()
+  .trim()
+  .min(1)
+  .max(200)
+  .regex(/^[^\p{Cc}/\\]+$/u, 'A file name without folders and control characters.');
+/** A file as a field's value names it. */
+export const FileEntry = z.object({ name: z.string(), mediaType: z.string(), bytes: z.int(), sha256: z.string() });
+/** `field`, or `table.subField`. */
+export const ChoicesQuery = z.object({
+  field: z.string().regex(/^[a-z][A-Za-z0-9_]{0,62}(\.[a-z][A-Za-z0-9_]{0,62})?$/),
+  search: z.string().max(100).default(''),
+});
+export const ChoiceEntry = z.object({ id: z.string(), name: z.string(), note: z.string() });
 
 export const IntakeSummary = z.object({ workflow: Key, stage: Key, name: z.string(), description: z.string() });
 export const RecordHeader = z.object({
@@ -65,6 +97,8 @@ export const RecordHeader = z.object({
   assignee: z
     .union([z.object({ kind: z.literal('role'), role: z.string() }), z.object({ kind: z.literal('member'), member: z.string() })])
     .nullable(),
+  /** The stage assigns its records to somebody, and for this one there was nobody. */
+  unassigned: z.boolean(),
   createdAt: Instant,
   arrivedAt: Instant,
   revision: z.int(),
@@ -157,3 +191,5 @@ export type DeliveryEntry = z.infer<typeof DeliveryEntry>;
 export type MailEntry = z.infer<typeof MailEntry>;
 export type MailDocument = z.infer<typeof MailDocument>;
 export type Values = z.infer<typeof Values>;
+export type ChoiceEntry = z.infer<typeof ChoiceEntry>;
+export type FileEntry = z.infer<typeof FileEntry>;

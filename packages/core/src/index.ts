@@ -31,15 +31,19 @@ export type { Node, UnaryTest } from './expressions/tree.ts';
 export { LIMITS } from './expressions/tree.ts';
 export { describeType, listOf, TYPES, type Type, type Typing, typing } from './expressions/types.ts';
 export { type FindWorkflow, typeOfField } from './expressions/workflow-scope.ts';
-export { type CompiledHandOff, type CompiledStage, type CompiledWorkflow, compileWorkflow } from './flow/compile-workflow.ts';
+export { compileWorkflow } from './flow/compile-workflow.ts';
+export type { CompiledHandOff, CompiledStage, CompiledWorkflow } from './flow/compiled-workflow.ts';
+export { enterInput, type HandOffInput, readEntered } from './flow/enter-input.ts';
 export type {
   Acknowledged,
   Address,
   FollowUpConsequence,
   HandedOn,
   MailConsequence,
+  Outcome,
   RecordEvent,
   TraceStep,
+  Unassigned,
 } from './flow/events.ts';
 export {
   type BranchReason,
@@ -49,23 +53,31 @@ export {
   type FieldReason,
   type HandOffReason,
   type Reason,
+  type WayReason,
 } from './flow/explain-record.ts';
 export { formatValue, type Style } from './flow/format-value.ts';
-export { enterInput, type HandOffInput, handOn } from './flow/hand-on.ts';
+export { handOn } from './flow/hand-on.ts';
+export { type Onlook, onlookAt, projectOnlook } from './flow/onlook.ts';
 export { formatRecordNumber, openRecord } from './flow/open-record.ts';
 export { mayAct, mayBegin, mayHandOn, mayRead, maySee } from './flow/permissions.ts';
 export { type ProjectedForm, projectForm } from './flow/project-form.ts';
 export {
   type Actor,
   type Assignee,
+  type FileFacts,
+  type MemberFacts,
+  makeOutside,
   type Outside,
+  type Reader,
   readStoredValues,
   systemValues,
   type WorkflowRecord,
   writeStoredValues,
 } from './flow/record.ts';
+export { brokenSignOffs, isSignRequest } from './flow/sign-off.ts';
 export { collectInput } from './forms/collect-input.ts';
-export type { CompiledField, CompiledForms, StageForm } from './forms/compile-forms.ts';
+export type { CompiledField } from './forms/compiled-field.ts';
+export { type CompiledForms, canBeEntered, type FieldStep, type StageForm } from './forms/compiled-forms.ts';
 export {
   type Decided,
   decidedOf,
@@ -75,8 +87,9 @@ export {
   type Form,
   type FormInput,
 } from './forms/evaluate-form.ts';
+export { isReader, type Readers } from './forms/readers.ts';
 export { type Issue, validateForm } from './forms/validate-form.ts';
-export { describeDiagnostic, howToMend, MESSAGES } from './messages/en.ts';
+export { describeDiagnostic, howToMend, isFault, MESSAGES, type Message } from './messages/en.ts';
 export type { DecisionTable, HitPolicy } from './model/decision-table.ts';
 export { applyEdit, Edit, type Edited } from './model/edit.ts';
 export {
@@ -102,10 +115,11 @@ export {
   handOffsFrom,
   plannedTreatment,
 } from './model/lookup.ts';
+export { parseWorkflow, readWorkflow } from './model/read-workflow.ts';
 export {
   FORMAT,
+  openStoredWorkflow,
   type Role,
-  readWorkflow,
   type Section,
   type Track,
   Workflow,
@@ -118,6 +132,7 @@ export { KEY_PATTERN, Key, RESERVED_KEYS } from './shared/identifiers.ts';
 export type { Json } from './shared/json.ts';
 export { failure, type Result, success } from './shared/result.ts';
 export { findSuggestion } from './shared/suggestion.ts';
+export { isWellFormed } from './shared/well-formed.ts';
 export {
   addExact,
   compareExact,
@@ -130,6 +145,7 @@ export {
   writeExact,
   writeFixed,
 } from './values/exact.ts';
+export { isMailAddress } from './values/mail-address.ts';
 export {
   type DateTimeValue,
   type DateValue,
@@ -139,10 +155,12 @@ export {
   readDuration,
   readTime,
   type TimeValue,
+  wallClockOf,
   writeDate,
   writeDateTime,
   writeInstant,
   writeTime,
+  writeWallClock,
 } from './values/temporal.ts';
 export { writeText } from './values/text.ts';
 export { type ContextValue, compareValues, equalValues, isList, type Truth, type Value } from './values/value.ts';

@@ -22,6 +22,9 @@ type Choices = {
   readonly plan: Readonly<Record<string, Readonly<Record<string, Treatment>>>>;
   readonly adjustments: readonly object[];
   readonly branch: string;
+  readonly onward: string;
+  readonly policy: string;
+  readonly sets: readonly object[];
   readonly offered: string | null;
 };
 
@@ -65,10 +68,27 @@ const choices: fc.Arbitrary<Choices> = fc.record({
     .map((plan) => plan as Choices['plan']),
   adjustments: fc.array(adjustment, { maxLength: 6 }),
   branch: plainConditions().map((condition) => toFeel(condition)),
+  onward: plainConditions().map((condition) => toFeel(condition)),
+  policy: fc.constantFrom('first', 'single'),
+  sets: fc.subarray([
+    { field: 'amount', value: '2' },
+    { field: 'flag', value: 'true' },
+    { field: 'remark', value: '"a"' },
+  ]),
   offered: fc.option(plainConditions(['some']).map((condition) => toFeel(condition))),
 });
 
 const confidentialTo = (key: string, of: Choices): readonly string[] => (of.confidential.includes(key) ? ['auditor'] : []);
+
+const mail = (key: string, when: string | null): object => ({
+  kind: 'mail',
+  key,
+  name: key,
+  when,
+  to: [{ kind: 'role', role: 'worker' }],
+  subject: 'To {{destination.name}}',
+  body: '{{amount}} {{twice}} {{rows}}',
+});
 
 function build(of: Choices): Workflow {
   const fields = ENTERED.map((key): object => ({
@@ -104,7 +124,15 @@ function build(of: Choices): Workflow {
     tracks: [{ key: 'one', name: 'One' }],
     stages: [
       { key: 'ask', name: 'Ask', kind: 'intake', tracks: ['one'] },
-      { key: 'work', name: 'Work', kind: 'work', tracks: ['one'], roles: ['worker'] },
+      {
+        key: 'work',
+        name: 'Work',
+        kind: 'work',
+        tracks: ['one'],
+        roles: ['worker'],
+        onArrival: { deliveries: [mail('again', of.branch)] },
+      },
+      { key: 'sorting', name: 'Sorting', kind: 'junction', tracks: ['one'] },
       { key: 'done', name: 'Done', kind: 'end', tracks: ['one'] },
     ],
     plan: of.plan,
@@ -117,8 +145,27 @@ function build(of: Choices): Workflow {
         from: 'work',
         checking: 'none',
         offeredWhen: of.offered,
-        branches: [{ key: 'back', name: 'Back', when: of.branch, to: 'work' }],
+        policy: of.policy,
+        sets: of.sets,
+        branches: [
+          { key: 'back', name: 'Back', when: of.branch, to: 'work' },
+          { key: 'on', name: 'On', when: of.onward, to: 'sorting' },
+        ],
         otherwise: { to: 'done' },
+        deliveries: [mail('passed', of.onward)],
+        acknowledgements: [
+          { key: 'held', when: of.onward, text: 'Held {{amount}}' },
+          { key: 'other', text: 'Other {{remark}}' },
+        ],
+      },
+      {
+        key: 'sort',
+        name: 'Sort',
+        from: 'sorting',
+        sets: [...of.sets].reverse(),
+        branches: [{ key: 'homeward', name: 'Homeward', when: of.branch, to: 'work' }],
+        otherwise: { to: 'done' },
+        deliveries: [mail('sorted', null)],
       },
     ],
   });

@@ -1,6 +1,7 @@
 import {
   type Actor,
   compileWorkflow,
+  makeOutside,
   type Outside,
   openRecord,
   readWorkflow,
@@ -204,7 +205,7 @@ export function sampleWorkflow(change: Partial<Record<keyof Workflow, unknown>> 
   return result.value;
 }
 
-export const OUTSIDE: Outside = { now: NOW, zone: 'Europe/Vienna', locale: 'en', findRecord: () => null };
+export const OUTSIDE: Outside = makeOutside({ now: NOW, zone: 'Europe/Vienna', locale: 'en' });
 export const person = (id: string, ...roles: readonly string[]): Actor => ({
   id,
   name: id,

@@ -1,7 +1,10 @@
+import type { AcceptedWarning } from '@ypomet/contract';
 import type { Assignee, Edit, Json, RecordEvent, Workflow } from '@ypomet/core';
 import { sql } from 'drizzle-orm';
 import {
+  bigint,
   bigserial,
+  boolean,
   customType,
   index,
   integer,
@@ -12,6 +15,7 @@ import {
   timestamp,
   uniqueIndex,
   uuid,
+  varchar,
 } from 'drizzle-orm/pg-core';
 
 const instant = (name: string) => timestamp(name, { withTimezone: true, mode: 'string', precision: 3 });
@@ -29,6 +33,8 @@ export const workspace = pgTable('workspace', {
   name: text('name').notNull(),
   zone: text('zone').notNull(),
   locale: text('locale').notNull(),
+  /** Whether the demo's records are all there: seeding that was cut off goes on where it stopped. */
+  isSeeded: boolean('is_seeded').notNull().default(false),
 });
 
 export const members = pgTable(
@@ -93,6 +99,10 @@ export const versions = pgTable(
     definition: orderedJson<Workflow>('definition').notNull(),
     publishedBy: uuid('published_by').references(() => members.id),
     publishedAt: instant('published_at').notNull().defaultNow(),
+    /** The versions of the workflows it refers to: every process decides by these, for ever. */
+    refersTo: jsonb('refers_to').$type<Record<string, number>>().notNull().default({}),
+    /** The warnings it was published with, each with the reason given. */
+    accepted: jsonb('accepted').$type<readonly AcceptedWarning[]>().notNull().default([]),
   },
   (table) => [primaryKey({ columns: [table.workflow, table.number] })],
 );
@@ -108,6 +118,8 @@ export const records = pgTable(
     number: text('number').notNull(),
     stage: text('stage').notNull(),
     stageKind: text('stage_kind').notNull(),
+    /** The intake stage at which it began. */
+    intake: text('intake'),
     track: text('track'),
     /** Roles whose members have the work; empty when it is a member's or the submitter's. */
     waitingRoles: text('waiting_roles').array().notNull().default(sql`'{}'`),
@@ -164,6 +176,33 @@ export const deliveries = pgTable(
     sentAt: instant('sent_at'),
   },
   (table) => [index('deliveries_newest').on(table.createdAt, table.id), index('deliveries_record').on(table.record)],
+);
+
+/** Files that members handed over. What a field says of a file is taken from here; the contents lie beside the database. */
+export const files = pgTable(
+  'files',
+  {
+    sha256: text('sha256').notNull(),
+    member: uuid('member')
+      .notNull()
+      .references(() => members.id),
+    name: text('name').notNull(),
+    mediaType: text('media_type').notNull(),
+    bytes: bigint('bytes', { mode: 'number' }).notNull(),
+    at: instant('at').notNull().defaultNow(),
+  },
+  (table) => [primaryKey({ columns: [table.member, table.sha256, table.name] }), index('files_quota').on(table.member, table.at)],
+);
+
+/** Points of rate limits that every process shares, as rate-limiter-flexible keeps them. */
+export const limits = pgTable(
+  'limits',
+  {
+    key: varchar('key', { length: 255 }).primaryKey(),
+    points: integer('points').notNull().default(0),
+    expire: bigint('expire', { mode: 'number' }),
+  },
+  (table) => [index('limits_expiry').on(table.expire)],
 );
 
 /** Answers of requests that carried an idempotency key, so that a repeat gets the same. */

@@ -1,8 +1,8 @@
 import type { ServerContext } from '../context.ts';
-import { members } from '../db/schema.ts';
+import { members, workspace } from '../db/schema.ts';
 import { hashPassword } from '../modules/members/routes.ts';
 import { RecordService, type Values } from '../modules/records/service.ts';
-import { findWorkflowRow } from '../modules/workflows/repository.ts';
+import { findDraft } from '../modules/workflows/repository.ts';
 import { WorkflowService } from '../modules/workflows/service.ts';
 import { DEMO_MEMBERS, DEMO_PASSWORD } from './members.ts';
 import { makeObjectLoan } from './object-loan.ts';
@@ -65,9 +65,12 @@ const LOANS: readonly { readonly by: number; readonly values: Values; readonly a
   },
 ];
 
-/** Fills an empty database with the demo: members, the published workflow, and a few records under way. */
+/**
+ * Fills an empty database with the demo: members, the published workflow, and a few records under way. Cut off, it goes on
+ * where it stopped: every step is one that is done once, however often it is asked for.
+ */
 export async function seedDemo(context: ServerContext): Promise<void> {
-  const { drizzle } = context.database;
+  const { drizzle, pool } = context.database;
   const passwordHash = await hashPassword(DEMO_PASSWORD);
   for (const { does: _, roles, ...member } of DEMO_MEMBERS) {
     await drizzle
@@ -75,13 +78,16 @@ export async function seedDemo(context: ServerContext): Promise<void> {
       .values({ ...member, roles: [...roles], passwordHash })
       .onConflictDoNothing();
   }
+  const [settings] = await drizzle.select().from(workspace);
+  if (settings?.isSeeded) return;
   const [analyst] = DEMO_MEMBERS;
   const definition = makeObjectLoan();
-  if (await findWorkflowRow(drizzle, definition.key)) return;
   const workflows = new WorkflowService(context);
-  const draft = await workflows.create(definition);
-  await workflows.publish(definition.key, draft.revision, analyst.id);
+  const known = await findDraft(pool, definition.key);
+  const { revision } = known ?? (await workflows.create(JSON.stringify(definition)));
+  if ((known?.publishedVersion ?? null) === null) await workflows.publish(definition.key, revision, [], analyst.id);
   await seedLoans(new RecordService(context), definition.key);
+  await drizzle.update(workspace).set({ isSeeded: true });
 }
 
 async function seedLoans(records: RecordService, workflow: string): Promise<void> {

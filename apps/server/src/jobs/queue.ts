@@ -2,9 +2,9 @@ import { EventEmitter } from 'node:events';
 import { setTimeout as delay } from 'node:timers/promises';
 import type { FastifyBaseLogger } from 'fastify';
 import { Logger, type Runner, run, type TaskList, type WorkerEvents } from 'graphile-worker';
-import { type Database, openPool } from '../db/database.ts';
+import { type Database, openPool, PATIENCE } from '../db/database.ts';
 import { findDelivery, markFailed, markSent } from '../modules/deliveries/repository.ts';
-import type { MailOutlet } from '../outlets/mail.ts';
+import { type MailOutlet, UnfitAddress } from '../outlets/mail.ts';
 
 /** In batches, even of one, what a job came to is tried again when PostgreSQL is away, and a stop waits for it. */
 const CAREFUL = { worker: { completeJobBatchDelay: 0, failJobBatchDelay: 0, gracefulShutdownAbortTimeout: 2000 } } as const;
@@ -14,6 +14,13 @@ const LEASE_MINUTES = 5;
 const RELEASE_STALE = `select graphile_worker.force_unlock_workers(array(
   select locked_by from graphile_worker.jobs where locked_by is not null
   group by locked_by having max(locked_at) < now() - interval '${LEASE_MINUTES} minutes'))`;
+/**
+ * A delivery whose last attempt was cut off (its process was killed) has a job that never runs again, or none: it waits for
+ * a person like any other that could not be sent.
+ */
+export const RAISE_LOST = `update deliveries d set status = 'waiting', last_error = 'The last attempt was cut off.'
+  where d.status = 'queued' and d.created_at < now() - interval '1 minute' and not exists (
+    select 1 from graphile_worker.jobs j where j.key = d.id::text and (j.attempts < j.max_attempts or j.locked_at is not null))`;
 const STOP_WITHIN_MS = 10_000;
 
 export type Queue = { readonly isReady: () => boolean; readonly stop: () => Promise<void> };
@@ -34,7 +41,7 @@ export async function startQueue(database: Database, outlet: MailOutlet, log: Fa
     else log.debug({ queue: message }, 'queue');
   });
   // Connections of its own: a busy queue takes none from requests, nor the other way round.
-  const pool = openPool(database.url, 'ypomet queue', 6);
+  const pool = openPool(database.url, 'ypomet queue', 6, PATIENCE);
   const holders: string[] = [];
   const events: WorkerEvents = new EventEmitter();
   events.on('pool:create', ({ workerPool }) => holders.push(workerPool.id));
@@ -44,6 +51,7 @@ export async function startQueue(database: Database, outlet: MailOutlet, log: Fa
     // What we held when PostgreSQL was lost, and what a process that was killed still holds.
     await pool.query('select graphile_worker.force_unlock_workers($1)', [holders.splice(0)]);
     await pool.query(RELEASE_STALE);
+    await pool.query(RAISE_LOST);
     return start();
   };
   const stopping = new AbortController();
@@ -64,7 +72,10 @@ export async function startQueue(database: Database, outlet: MailOutlet, log: Fa
   };
   const watching = watch();
   const sweep = setInterval(() => {
-    pool.query(RELEASE_STALE).catch((error: Error) => log.error({ message: error.message }, 'stale jobs were not released'));
+    pool
+      .query(RELEASE_STALE)
+      .then(() => pool.query(RAISE_LOST))
+      .catch((error: Error) => log.error({ message: error.message }, 'stale jobs were not released'));
   }, 60_000).unref();
   const stop = async (): Promise<void> => {
     await runner?.stop();
@@ -91,6 +102,11 @@ async function deliver(database: Database, outlet: MailOutlet, id: string, isLas
   try {
     await outlet.send({ id, to: delivery.recipients, subject: delivery.subject, body: delivery.body });
   } catch (error) {
+    if (error instanceof UnfitAddress) {
+      // Trying again wouldn't mend it.
+      await markFailed(database.pool, id, error.message, true);
+      return;
+    }
     await markFailed(database.pool, id, (error as Error).message, isLast);
     throw error;
   }

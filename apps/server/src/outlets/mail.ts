@@ -1,3 +1,4 @@
+import { isMailAddress } from '@ypomet/core';
 import nodemailer from 'nodemailer';
 
 export type Mail = {
@@ -9,6 +10,13 @@ export type Mail = {
 };
 
 export type MailOutlet = { readonly send: (mail: Mail) => Promise<void>; readonly close: () => void };
+
+/** A recipient that isn't one e-mail address: a mail server could read several, or none, in it. */
+export class UnfitAddress extends Error {
+  constructor(readonly position: number) {
+    super(`Recipient ${position} isn’t one e-mail address.`);
+  }
+}
 
 const TIMEOUT_MS = 20_000;
 const SENDER = { name: 'Ypomet', address: 'no-reply@ypomet.invalid' };
@@ -28,9 +36,11 @@ export function makeMailOutlet(smtp: { readonly host: string; readonly port: num
   });
   return {
     send: async ({ id, to, subject, body }) => {
+      const unfit = to.findIndex((address) => !isMailAddress(address));
+      if (unfit >= 0) throw new UnfitAddress(unfit + 1);
       await transport.sendMail({
         from: SENDER,
-        to: [...to],
+        to: to.map((address) => ({ name: '', address })),
         subject,
         text: body,
         messageId: `<${id}@ypomet.invalid>`,

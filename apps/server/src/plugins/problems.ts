@@ -1,6 +1,7 @@
 import { PROBLEMS, type ProblemCode, type ProblemDetail } from '@ypomet/contract';
-import type { FastifyError, FastifyInstance } from 'fastify';
+import type { FastifyError, FastifyInstance, FastifyReply, FastifyRequest } from 'fastify';
 import { hasZodFastifySchemaValidationErrors } from 'fastify-type-provider-zod';
+import { isUnavailable } from '../db/database.ts';
 import { makeProblem, ProblemError } from '../problem.ts';
 
 const BY_FASTIFY_CODE: Readonly<Record<string, ProblemCode>> = {
@@ -10,19 +11,32 @@ const BY_FASTIFY_CODE: Readonly<Record<string, ProblemCode>> = {
   FST_ERR_CTP_INVALID_MEDIA_TYPE: 'request/unsupported-media-type',
   FST_ERR_CTP_BODY_TOO_LARGE: 'request/too-large',
   FST_ERR_VALIDATION: 'request/invalid',
+  FST_ERR_BAD_URL: 'request/bad-address',
+  FST_ERR_MAX_PARAM_LENGTH: 'request/bad-address',
 };
+
+/** Seconds after which it is worth asking again, where nothing better is known. */
+const RETRY_AFTER_SECONDS = 2;
+const PROBLEM_TYPE = 'application/problem+json; charset=utf-8';
 
 /** Answers every error as problem details (RFC 9457). Unexpected ones are logged and say nothing of their insides. */
 export function answerWithProblems(app: FastifyInstance): void {
-  app.setNotFoundHandler((_request, reply) =>
-    reply.code(404).type('application/problem+json').send(makeProblem('thing/not-found')),
-  );
-  app.setErrorHandler((error: FastifyError, request, reply) => {
-    const problem = error instanceof ProblemError ? error.problem : fromError(error);
-    if (problem.status >= 500)
-      request.log.error({ err: { name: error.name, message: error.message, stack: error.stack } }, 'fault');
-    return reply.code(problem.status).type('application/problem+json').send(problem);
-  });
+  app.setNotFoundHandler((_request, reply) => reply.code(404).type(PROBLEM_TYPE).send(makeProblem('thing/not-found')));
+  app.setErrorHandler(answerProblem);
+}
+
+/** Answers one error; also what goes wrong before a route is found. */
+export function answerProblem(error: FastifyError, request: FastifyRequest, reply: FastifyReply): FastifyReply {
+  const problem = error instanceof ProblemError ? error.problem : fromError(error);
+  if (problem.status >= 500) {
+    const log = problem.status === 503 ? 'warn' : 'error';
+    request.log[log]({ err: { name: error.name, message: error.message, stack: error.stack } }, 'fault');
+  }
+  const after = error instanceof ProblemError ? error.retryAfterSeconds : null;
+  if (problem.status === 503 || (problem.status === 429 && after)) reply.header('retry-after', after ?? RETRY_AFTER_SECONDS);
+  // Whoever is refused before the body was read may still be sending it: the connection ends with the answer.
+  if (request.raw.complete === false) reply.header('connection', 'close');
+  return reply.code(problem.status).type(PROBLEM_TYPE).send(JSON.stringify(problem));
 }
 
 function fromError(error: FastifyError) {
@@ -31,6 +45,8 @@ function fromError(error: FastifyError) {
   if (error.statusCode === 429) return makeProblem('request/too-many');
   const code = BY_FASTIFY_CODE[error.code];
   if (code) return makeProblem(code);
+  if (isUnavailable(error)) return makeProblem('server/busy');
+  if (error.statusCode === 404) return makeProblem('thing/not-found');
   return error.statusCode === 400 ? makeProblem('request/malformed') : makeProblem('server/fault');
 }
 

@@ -1,13 +1,14 @@
 import cookie from '@fastify/cookie';
 import session, { type SessionStore } from '@fastify/session';
 import type { Actor } from '@ypomet/core';
-import { eq, lt } from 'drizzle-orm';
+import { eq } from 'drizzle-orm';
 import type { FastifyInstance, FastifyRequest, Session } from 'fastify';
 import type pg from 'pg';
 import type { ServerContext } from '../context.ts';
 import type { Database, Drizzle } from '../db/database.ts';
 import { groupRequests } from '../db/grouping.ts';
 import { sessions } from '../db/schema.ts';
+import { isDemoMember } from '../demo/members.ts';
 import { ProblemError } from '../problem.ts';
 
 declare module 'fastify' {
@@ -85,8 +86,10 @@ export async function useSessions(app: FastifyInstance, context: ServerContext):
     cookie: { httpOnly: true, sameSite: 'strict', secure: context.config.isSecure, path: '/', maxAge: TWELVE_HOURS_MS },
   });
   app.decorateRequest('actor', null);
-  app.addHook('preHandler', async (request) => {
-    request.actor = request.session.actor ?? null;
+  // Right after the session is there, before anything of a body is read.
+  app.addHook('onRequest', async (request) => {
+    const { actor } = request.session;
+    request.actor = actor && (context.config.isDemo || !isDemoMember(actor.id)) ? actor : null;
   });
 }
 
@@ -104,10 +107,6 @@ async function findSessions(pool: pg.Pool, ids: readonly string[]): Promise<read
   });
   return rows;
 }
-
-export const forgetExpiredSessions = async (db: Drizzle): Promise<void> => {
-  await db.delete(sessions).where(lt(sessions.expiresAt, new Date().toISOString()));
-};
 
 /** The member, or a refusal. */
 export function requireActor(request: FastifyRequest): Actor {

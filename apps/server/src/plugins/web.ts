@@ -17,7 +17,7 @@ export async function serveWeb(app: FastifyInstance, webDir: string): Promise<vo
     index: false,
   });
   app.get('/*', { schema: { hide: true } }, async (request, reply) => {
-    if (request.url.startsWith('/api/')) return reply.callNotFound();
+    if (/^\/(api|assets)(\/|$)/.test(request.url)) return reply.callNotFound();
     return reply.type('text/html; charset=utf-8').header('cache-control', 'no-cache').send(html);
   });
 }

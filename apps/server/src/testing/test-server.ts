@@ -5,6 +5,7 @@ import path from 'node:path';
 import type { Problem } from '@ypomet/contract';
 import pg from 'pg';
 import { buildServer, type Server } from '../app.ts';
+import { PATIENCE, type Patience } from '../db/database.ts';
 import { DEMO_MEMBERS, DEMO_PASSWORD } from '../demo/members.ts';
 import { seedDemo } from '../demo/seed.ts';
 
@@ -45,7 +46,7 @@ export class TestServer {
     private readonly dataDir: string,
   ) {}
 
-  static async make(): Promise<TestServer> {
+  static async make(more: { readonly patience?: Partial<Patience>; readonly isDemo?: boolean } = {}): Promise<TestServer> {
     const postgres = process.env.YPOMET_TEST_POSTGRES;
     if (!postgres) throw new Error('YPOMET_TEST_POSTGRES is not set: run `npm test`.');
     const name = `test_${randomBytes(6).toString('hex')}`;
@@ -67,6 +68,7 @@ export class TestServer {
       smtp: { host: '127.0.0.1', port: 0 },
       runsMailStandIn: true,
       logLevel: 'silent',
+      patience: { ...PATIENCE, ...more.patience },
     });
     await seedDemo(server.context);
     return new TestServer(server, databaseUrl, dataDir);
@@ -84,7 +86,7 @@ export class TestServer {
   async as(who: 'analyst' | 'registrar' | 'conservator' | 'director' | 'borrower' | 'other'): Promise<Call> {
     const index = ['analyst', 'registrar', 'conservator', 'director', 'borrower', 'other'].indexOf(who);
     const answer = await this.inject('POST', '/api/session', { email: DEMO_MEMBERS[index]?.email, password: DEMO_PASSWORD });
-    const cookie = String(answer.headers['set-cookie']).split(';')[0] ?? '';
+    const cookie = cookiesOf(answer);
     return (method, url, body, headers) => this.inject(method, url, body, { cookie, ...headers });
   }
 
@@ -109,6 +111,13 @@ export class TestServer {
     };
   }
 }
+
+/** What an answer sets as cookies, as the next request sends them. */
+export const cookiesOf = ({ headers }: { readonly headers: Record<string, string | string[] | number | undefined> }): string =>
+  [headers['set-cookie']]
+    .flat()
+    .map((cookie) => String(cookie).split(';')[0])
+    .join('; ');
 
 /** Status, code and the codes of the details of a problem. */
 export const problemOf = (answer: { readonly status: number; readonly body: Problem }) => ({

@@ -8,7 +8,8 @@ export function RouteFault() {
   return (
     <main style={{ padding: 40, maxWidth: 620 }}>
       <Notice tone="fault" title="This page couldn’t be shown">
-        {error instanceof Error ? error.message : 'Something unexpected happened.'} Nothing you kept is lost.
+        {error instanceof Error ? error.message : 'Something unexpected happened.'} What was kept or handed on is safe on the
+        server; what was only typed on this page may be gone.
       </Notice>
       <Button mt="md" onClick={() => window.location.reload()}>
         Load again

@@ -1,8 +1,5 @@
 import { QueryClient } from '@tanstack/react-query';
-import { ApiProblem } from '../shared/api.ts';
-
-/** Refusals are final; only what never reached the server is tried again. */
-const isWorthRetrying = (failures: number, error: Error): boolean => !(error instanceof ApiProblem) && failures < 2;
+import { isWorthRetrying } from '../shared/api.ts';
 
 export const queryClient = new QueryClient({
   defaultOptions: {

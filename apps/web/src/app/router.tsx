@@ -1,14 +1,22 @@
-import { createBrowserRouter } from 'react-router';
+import type { ComponentType } from 'react';
+import { createBrowserRouter, type RouteObject } from 'react-router';
 import { RouteFault } from './RouteFault.tsx';
 import { Shell } from './Shell.tsx';
 
-/** Every page is a chunk of its own; the designer's and the participants' share only what both need. */
+type Page = { readonly Component: ComponentType };
+
+/** A page: a chunk of its own, and a boundary of its own, so that one that fails leaves the frame around it standing. */
+const page = (load: () => Promise<Page>): Pick<RouteObject, 'lazy' | 'ErrorBoundary'> => ({
+  lazy: load,
+  ErrorBoundary: RouteFault,
+});
+
+/** The designer's pages and the participants' share only what both need. */
 export const router = createBrowserRouter([
   {
     path: '/sign-in',
-    lazy: async () => ({ Component: (await import('../pages/sign-in/SignInPage.tsx')).SignInPage }),
+    ...page(async () => ({ Component: (await import('../pages/sign-in/SignInPage.tsx')).SignInPage })),
     HydrateFallback: () => null,
-    ErrorBoundary: RouteFault,
   },
   {
     path: '/',
@@ -16,39 +24,42 @@ export const router = createBrowserRouter([
     ErrorBoundary: RouteFault,
     HydrateFallback: () => null,
     children: [
-      { index: true, lazy: async () => ({ Component: (await import('../pages/home/HomePage.tsx')).HomePage }) },
-      { path: 'desk', lazy: async () => ({ Component: (await import('../pages/desk/DeskPage.tsx')).DeskPage }) },
+      { index: true, ...page(async () => ({ Component: (await import('../pages/home/HomePage.tsx')).HomePage })) },
+      { path: 'desk', ...page(async () => ({ Component: (await import('../pages/desk/DeskPage.tsx')).DeskPage })) },
       {
         path: 'begin/:workflow/:stage',
-        lazy: async () => ({ Component: (await import('../pages/record/BeginPage.tsx')).BeginPage }),
+        ...page(async () => ({ Component: (await import('../pages/record/BeginPage.tsx')).BeginPage })),
       },
-      { path: 'records/:id', lazy: async () => ({ Component: (await import('../pages/record/RecordPage.tsx')).RecordPage }) },
+      { path: 'records/:id', ...page(async () => ({ Component: (await import('../pages/record/RecordPage.tsx')).RecordPage })) },
       {
         path: 'workflows',
-        lazy: async () => ({ Component: (await import('../pages/workflows/WorkflowsPage.tsx')).WorkflowsPage }),
+        ...page(async () => ({ Component: (await import('../pages/workflows/WorkflowsPage.tsx')).WorkflowsPage })),
       },
       {
         path: 'workflows/:workflow',
-        lazy: async () => ({ Component: (await import('../pages/designer/DesignerLayout.tsx')).DesignerLayout }),
+        ...page(async () => ({ Component: (await import('../pages/designer/DesignerLayout.tsx')).DesignerLayout })),
         children: [
-          { path: 'plan', lazy: async () => ({ Component: (await import('../pages/designer/PlanPage.tsx')).PlanPage }) },
+          { path: 'plan', ...page(async () => ({ Component: (await import('../pages/designer/PlanPage.tsx')).PlanPage })) },
           {
             path: 'rehearse',
-            lazy: async () => ({ Component: (await import('../pages/designer/RehearsePage.tsx')).RehearsePage }),
+            ...page(async () => ({ Component: (await import('../pages/designer/RehearsePage.tsx')).RehearsePage })),
           },
           {
             path: 'versions',
-            lazy: async () => ({ Component: (await import('../pages/designer/VersionsPage.tsx')).VersionsPage }),
+            ...page(async () => ({ Component: (await import('../pages/designer/VersionsPage.tsx')).VersionsPage })),
           },
         ],
       },
-      { path: 'dispatch', lazy: async () => ({ Component: (await import('../pages/dispatch/DispatchPage.tsx')).DispatchPage }) },
-      { path: 'mailbox', lazy: async () => ({ Component: (await import('../pages/dispatch/MailboxPage.tsx')).MailboxPage }) },
+      {
+        path: 'dispatch',
+        ...page(async () => ({ Component: (await import('../pages/dispatch/DispatchPage.tsx')).DispatchPage })),
+      },
+      { path: 'mailbox', ...page(async () => ({ Component: (await import('../pages/dispatch/MailboxPage.tsx')).MailboxPage })) },
       {
         path: 'mailbox/:mail',
-        lazy: async () => ({ Component: (await import('../pages/dispatch/MailboxPage.tsx')).MailboxPage }),
+        ...page(async () => ({ Component: (await import('../pages/dispatch/MailboxPage.tsx')).MailboxPage })),
       },
-      { path: '*', lazy: async () => ({ Component: (await import('../pages/home/NothingHere.tsx')).NothingHere }) },
+      { path: '*', ...page(async () => ({ Component: (await import('../pages/home/NothingHere.tsx')).NothingHere })) },
     ],
   },
 ]);

@@ -1,4 +1,4 @@
-import type { BodyInput, ParamsOf, Problem, QueryOf, ResponseOf, RouteName } from '@ypomet/contract';
+import type { BodyInput, FileEntry, ParamsOf, Problem, QueryOf, ResponseOf, RouteName } from '@ypomet/contract';
 import { OPERATIONS } from '@ypomet/contract/operations';
 
 /** A refusal of the server, as problem details. */
@@ -11,7 +11,7 @@ export class ApiProblem extends Error {
 /** The server could not be reached. */
 export class Unreachable extends Error {
   constructor() {
-    super('The server can’t be reached. What you entered is still here; try again in a moment.');
+    super('The server can’t be reached. Try again in a moment; what you entered is still here.');
   }
 }
 
@@ -52,6 +52,23 @@ export async function callApi<N extends RouteName>(name: N, options: CallOptions
   return (await response.json()) as ResponseOf<N>;
 }
 
+/** Hands over a file; resolves to what a field then names it by. Rejects as {@link callApi} does. */
+export async function handOverFile(file: File): Promise<FileEntry> {
+  const { method, path } = OPERATIONS.uploadFile;
+  const response = await send(`${path}?${new URLSearchParams({ name: file.name })}`, {
+    method,
+    headers: { accept: 'application/json', 'content-type': file.type || 'application/octet-stream' },
+    body: file,
+  });
+  if (!/json/.test(response.headers.get('content-type') ?? '')) throw new Unreachable();
+  if (!response.ok) throw new ApiProblem((await response.json()) as Problem);
+  return (await response.json()) as FileEntry;
+}
+
+/** Where a file of a record can be saved from. */
+export const addressOfFile = (record: string, sha256: string): string =>
+  OPERATIONS.downloadFile.path.replace(':id', record).replace(':sha256', sha256);
+
 async function send(address: string, init: RequestInit): Promise<Response> {
   try {
     return await fetch(address, init);
@@ -60,3 +77,6 @@ async function send(address: string, init: RequestInit): Promise<Response> {
     throw new Unreachable();
   }
 }
+
+/** Refusals are final; only what never reached the server is tried again. */
+export const isWorthRetrying = (failures: number, error: Error): boolean => !(error instanceof ApiProblem) && failures < 2;

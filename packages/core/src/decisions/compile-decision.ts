@@ -7,10 +7,11 @@ import { printExpression } from '../expressions/print.ts';
 import type { Scope } from '../expressions/scope.ts';
 import type { Node } from '../expressions/tree.ts';
 import { listOf, TYPES, type Type, type Typing, typing } from '../expressions/types.ts';
-import type { DecisionTable } from '../model/decision-table.ts';
-import { sumExact } from '../values/arithmetic.ts';
-import { compareExact, type Exact, exactInteger } from '../values/exact.ts';
-import { type ContextValue, equalValues, type Truth, type Value } from '../values/value.ts';
+import type { DecisionTable, HitPolicy } from '../model/decision-table.ts';
+import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
+import { findNumbers, sumExact } from '../values/arithmetic.ts';
+import { exactInteger } from '../values/exact.ts';
+import { type ContextValue, compareValues, equalValues, type Truth, type Value } from '../values/value.ts';
 
 type CompiledRule = { readonly matches: readonly (Evaluate<Truth> | null)[]; readonly then: readonly CompiledExpression[] };
 
@@ -61,22 +62,63 @@ const outputType = (output: DecisionTable['outputs'][number]): Type =>
     ? { kind: 'choice', options: output.values.map((code) => ({ code, label: code })) }
     : OUTPUT_TYPES[output.type];
 
-/** Compiles a decision table (OMG DMN 1.3, clause 8). Diagnostics go to the compiler, each under its cell's path. */
+/**
+ * Compiles a decision table (OMG DMN 1.3, clause 8). Diagnostics go to the compiler, each under its cell's path; those of
+ * the hit policy have codes `decision/…`.
+ */
 export function compileDecision(
   table: DecisionTable,
   path: string,
   scope: Scope,
   compiler: ExpressionCompiler,
 ): CompiledDecision {
+  if (compiler.compiling === 'as-needed') return new DecisionAsNeeded(table, () => compileNow(table, path, scope, compiler));
+  compiler.diagnostics.push(...checkPolicy(table, path));
+  return compileNow(table, path, scope, compiler);
+}
+
+class DecisionAsNeeded implements CompiledDecision {
+  private made: CompiledDecision | null = null;
+
+  constructor(
+    readonly table: DecisionTable,
+    private readonly make: () => CompiledDecision,
+  ) {}
+
+  readonly evaluate: Evaluate = (frame) => this.compiled().evaluate(frame);
+
+  get inputs() {
+    return this.compiled().inputs;
+  }
+  get rules() {
+    return this.compiled().rules;
+  }
+  get defaults() {
+    return this.compiled().defaults;
+  }
+  get reads() {
+    return this.compiled().reads;
+  }
+
+  private compiled(): CompiledDecision {
+    this.made ??= this.make();
+    return this.made;
+  }
+}
+
+function compileNow(table: DecisionTable, path: string, scope: Scope, compiler: ExpressionCompiler): CompiledDecision {
   const inputs = table.inputs.map((input, index) =>
     compiler.compile(input.expression, `${path}.inputs.${index}.expression`, scope),
   );
   const reads: CheckedExpression[] = inputs.flatMap((input) => (input.checked ? [input.checked] : []));
-  const compileThen = (text: string, output: number, cellPath: string): CompiledExpression => {
-    const type = table.outputs[output];
-    const compiled = compiler.compile(text, cellPath, scope, type ? outputType(type) : undefined);
+  const compileThen = (text: string, cellPath: string, type: Type | undefined): CompiledExpression => {
+    const compiled = compiler.compile(text, cellPath, scope, type);
     if (compiled.checked) reads.push(compiled.checked);
     return compiled;
+  };
+  const typeAt = (column: number): Type | undefined => {
+    const output = table.outputs[column];
+    return output && outputType(output);
   };
   const rules = table.rules.map(
     (rule, at): CompiledRule => ({
@@ -88,14 +130,40 @@ export function compileDecision(
         if (cell) reads.push(cell.checked);
         return cell?.evaluate ?? null;
       }),
-      then: rule.then.map((text, column) => compileThen(text, column, `${path}.rules.${at}.then.${column}`)),
+      then: rule.then.map((text, column) => compileThen(text, `${path}.rules.${at}.then.${column}`, typeAt(column))),
     }),
   );
+  // What a count falls back to is a number, whatever is counted.
+  const defaultType = (column: number): Type | undefined => (table.hitPolicy === 'C#' ? TYPES.number : typeAt(column));
   const defaults = table.outputs.map((output, index) =>
-    output.default === null ? null : compileThen(output.default, index, `${path}.outputs.${index}.default`),
+    output.default === null ? null : compileThen(output.default, `${path}.outputs.${index}.default`, defaultType(index)),
   );
   const parts = { table, inputs, rules, defaults, reads };
   return { ...parts, evaluate: (frame) => decide(parts, frame).value };
+}
+
+/** What each aggregation can be made of (OMG DMN 1.3, 8.2.10: sums of numbers, the least and greatest of what has an order). */
+const AGGREGATED: Partial<Record<HitPolicy, readonly DecisionTable['outputs'][number]['type'][]>> = {
+  'C+': ['number'],
+  'C<': ['number', 'text', 'date', 'time', 'date-time'],
+  'C>': ['number', 'text', 'date', 'time', 'date-time'],
+};
+
+function checkPolicy(table: DecisionTable, path: string): readonly Diagnostic[] {
+  const { hitPolicy, outputs, name } = table;
+  const found: Diagnostic[] = [];
+  if (['C+', 'C<', 'C>', 'C#'].includes(hitPolicy) && outputs.length > 1)
+    found.push(diagnostic('decision/one-output', `${path}.outputs`, { table: name, policy: hitPolicy }));
+  const types = AGGREGATED[hitPolicy];
+  outputs.forEach((output, index) => {
+    if (types && !types.includes(output.type)) {
+      const params = { table: name, policy: hitPolicy, output: output.name, types: [...types] };
+      found.push(diagnostic('decision/aggregate', `${path}.outputs.${index}.type`, params));
+    }
+  });
+  if ((hitPolicy === 'P' || hitPolicy === 'O') && outputs.every((output) => output.values.length === 0))
+    found.push(diagnostic('decision/no-priorities', `${path}.outputs`, { table: name, policy: hitPolicy }));
+  return found;
 }
 
 type Cell = { readonly checked: CheckedExpression; readonly evaluate: Evaluate<Truth> };
@@ -184,7 +252,7 @@ function applyPolicy(table: DecisionTable, outputs: readonly (readonly Value[])[
     case 'C+':
     case 'C<':
     case 'C>':
-      return plain(aggregate(table.hitPolicy, results as readonly (Exact | null)[]));
+      return plain(aggregate(table.hitPolicy, results));
     default:
       return table.hitPolicy satisfies never;
   }
@@ -205,10 +273,18 @@ function sortByPriority(table: DecisionTable, outputs: readonly (readonly Value[
   });
 }
 
-function aggregate(policy: 'C+' | 'C<' | 'C>', results: readonly (Exact | null)[]): Value {
-  const numbers = results.filter((result) => result !== null);
-  if (numbers.length < results.length) return null;
-  if (policy === 'C+') return sumExact(numbers);
+/** Null where an output is empty, and where the outputs have no order or can't be added. */
+function aggregate(policy: 'C+' | 'C<' | 'C>', results: readonly Value[]): Value {
+  if (policy === 'C+') {
+    const numbers = findNumbers(results);
+    return numbers && sumExact(numbers);
+  }
   const sign = policy === 'C<' ? 1 : -1;
-  return numbers.reduce((best, number) => (compareExact(number, best) * sign < 0 ? number : best));
+  let best: Value = results[0] ?? null;
+  for (const result of results) {
+    const order = compareValues(result, best);
+    if (order === null) return null;
+    if (order * sign < 0) best = result;
+  }
+  return best;
 }

@@ -103,3 +103,48 @@ test('a faulty cell is named by its place', () => {
     'decisionTables.0.rules.0.then.0: expression/wrong-result',
   ]);
 });
+
+describe('aggregates and orders that aren’t defined are faults of the design, and nothing throws', () => {
+  type Output = { readonly type: string; readonly values?: readonly string[]; readonly default?: string };
+  const compiledOf = (hitPolicy: HitPolicy, outputs: readonly Output[], cells: readonly (readonly string[])[]) => {
+    const table = DecisionTable.parse({
+      key: 'table',
+      name: 'Table',
+      hitPolicy,
+      inputs: [{ name: 'Age', expression: 'age' }],
+      outputs: outputs.map((output, index) => ({ key: `out${index}`, name: `Out ${index}`, ...output })),
+      rules: cells.map((then) => ({ when: ['-'], then })),
+    });
+    const compiler = new ExpressionCompiler();
+    const compiled = compileDecision(table, 'decisionTables.0', scope, compiler);
+    const decide0 = () => show(decide(compiled, makeFrame([exactInteger(1), 'low'], ENVIRONMENT)).value);
+    return { codes: compiler.diagnostics.map(({ code }) => code), decide: decide0 };
+  };
+  const [text, date, number, yes] = [{ type: 'text' }, { type: 'date' }, { type: 'number' }, { type: 'yes-no' }];
+  const texts = [['"b"'], ['"a"'], ['"c"']];
+  const dates = [['@"2027-02-01"'], ['@"2027-01-01"']];
+
+  test.each<[string, HitPolicy, readonly Output[], readonly (readonly string[])[], string[], string]>([
+    ['sum of texts', 'C+', [text], texts, ['decision/aggregate'], 'null'],
+    ['sum of dates', 'C+', [date], dates, ['decision/aggregate'], 'null'],
+    ['sum of two outputs', 'C+', [number, number], [['1', '2']], ['decision/one-output'], 'null'],
+    ['greatest of yes and no', 'C>', [yes], [['true']], ['decision/aggregate'], 'null'],
+    ['greatest text (DMN 1.3, 10.3.4.4, max)', 'C>', [text], texts, [], '"c"'],
+    ['least text', 'C<', [text], texts, [], '"a"'],
+    ['greatest date', 'C>', [date], dates, [], '2027-02-01'],
+    ['least date', 'C<', [date], dates, [], '2027-01-01'],
+    ['number of texts', 'C#', [text], texts, [], '3'],
+    ['priority without an order', 'P', [text], texts, ['decision/no-priorities'], '"b"'],
+    ['output order without an order', 'O', [text], texts, ['decision/no-priorities'], '["b", "a", "c"]'],
+    ['priority in the order of the values', 'P', [{ ...text, values: ['c', 'b', 'a'] }], texts, [], '"c"'],
+    ['output order in the order of the values', 'O', [{ ...text, values: ['c', 'b', 'a'] }], texts, [], '["c", "b", "a"]'],
+  ])('%s', (_name, policy, outputs, cells, codes, expected) => {
+    const compiled = compiledOf(policy, outputs, cells);
+    expect([compiled.codes, compiled.decide()]).toEqual([codes, expected]);
+  });
+
+  test('a number of rules has a number for its default', () => {
+    expect(compiledOf('C#', [{ type: 'text', default: '0' }], []).codes).toEqual([]);
+    expect(compiledOf('C#', [{ type: 'text', default: '"none"' }], []).codes).toEqual(['expression/wrong-result']);
+  });
+});

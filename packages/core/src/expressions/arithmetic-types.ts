@@ -1,5 +1,5 @@
 import type { ArithmeticOperator } from './tree.ts';
-import { TYPES, type Type } from './types.ts';
+import { currencyOf, joinCurrencies, TYPES, type Type } from './types.ts';
 
 /** What an operator yields for two kinds of operand (OMG DMN 1.3, tables 54 to 58). */
 const ARITHMETIC_TYPES: Readonly<Record<string, Type>> = {
@@ -44,5 +44,16 @@ const ARITHMETIC_TYPES: Readonly<Record<string, Type>> = {
 /** The type of an arithmetic operation; null where the operator isn't defined for the two. A choice counts as text. */
 export function arithmeticType(left: Type, operator: ArithmeticOperator, right: Type): Type | null {
   const [a, b] = [left, right].map((type) => (type.kind === 'choice' ? 'text' : type.kind));
-  return ARITHMETIC_TYPES[`${a}${operator}${b}`] ?? null;
+  const found = ARITHMETIC_TYPES[`${a}${operator}${b}`] ?? null;
+  return found?.kind === 'number' && left.kind === 'number' && right.kind === 'number'
+    ? amountType(left, operator, right)
+    : found;
+}
+
+/** Sums of amounts and amounts times a number stay amounts; a ratio of two amounts is a plain number. */
+function amountType(left: Type, operator: ArithmeticOperator, right: Type): Type {
+  const [a, b] = [currencyOf(left), currencyOf(right)];
+  if (operator === '+' || operator === '-') return { kind: 'number', ...joinCurrencies(left, right) };
+  const currency = operator === '*' && !(a && b) ? (a ?? b) : operator === '/' && !b ? a : undefined;
+  return currency ? { kind: 'number', currency } : TYPES.number;
 }

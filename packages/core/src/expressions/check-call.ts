@@ -1,7 +1,8 @@
 import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
 import { readDate, readDuration, readTime } from '../values/temporal.ts';
 import type { Signature } from './builtins/builtin.ts';
-import type { CallNode } from './tree.ts';
+import { findPattern, readReplacement } from './builtins/patterns.ts';
+import type { CallNode, Node } from './tree.ts';
 import { describeType, isAssignable, type Type, type Typing } from './types.ts';
 
 /** The way of calling a built-in that fits what is given, if there is one. */
@@ -27,6 +28,23 @@ export function literalOf(node: CallNode): Type | Diagnostic | null {
   const value = read(only.value);
   if (value) return { kind: (value as { kind: 'date' }).kind };
   return diagnostic('expression/bad-temporal', '', { found: only.value }, only.span);
+}
+
+const PATTERNED: ReadonlySet<string> = new Set(['matches', 'replace', 'split']);
+
+/** A pattern, its flags or a replacement that is written out and can't be used: known when it is written, not when it runs. */
+export function patternFault(node: CallNode): Diagnostic | null {
+  if (!PATTERNED.has(node.name)) return null;
+  const argument = (name: string, position: number): Node | undefined =>
+    node.parameters ? node.of[node.parameters.indexOf(name)] : node.of[position];
+  const pattern = argument(node.name === 'split' ? 'delimiter' : 'pattern', 1);
+  const flags = node.name === 'split' ? undefined : argument('flags', node.name === 'replace' ? 3 : 2);
+  if (pattern?.kind !== 'text' || (flags && flags.kind !== 'text')) return null;
+  const compiled = findPattern(pattern.value, flags?.value ?? '');
+  if (!compiled) return diagnostic('expression/bad-pattern', '', { found: pattern.value.slice(0, 60) }, pattern.span);
+  const replacement = node.name === 'replace' ? argument('replacement', 2) : undefined;
+  if (replacement?.kind !== 'text' || readReplacement(replacement.value, compiled.groupCount())) return null;
+  return diagnostic('expression/bad-replacement', '', { found: replacement.value.slice(0, 60) }, replacement.span);
 }
 
 /** Why no way of calling fits: the first argument of the wrong type, or the ways there are. */

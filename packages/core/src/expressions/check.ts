@@ -5,16 +5,29 @@ import { arithmeticType } from './arithmetic-types.ts';
 import type { Signature } from './builtins/builtin.ts';
 import { findBuiltin } from './builtins/registry.ts';
 import { PROPERTIES } from './builtins/temporal.ts';
-import { callFault, findSignature, literalOf, resultOf } from './check-call.ts';
+import { callFault, findSignature, literalOf, patternFault, resultOf } from './check-call.ts';
 import type { Reference, Scope, ScopeEntry } from './scope.ts';
-import type { ArithmeticNode, Binding, CallNode, CompareNode, FilterNode, Node, PathNode, UnaryTest } from './tree.ts';
+import {
+  type ArithmeticNode,
+  type Binding,
+  type CallNode,
+  type CompareNode,
+  childrenOf,
+  type FilterNode,
+  type Node,
+  type PathNode,
+  TESTED,
+  type UnaryTest,
+} from './tree.ts';
 import {
   areComparable,
   areOrdered,
+  currencyOf,
   describeType,
   isAssignable,
   joinTypes,
   listOf,
+  MIXED,
   optionsOf,
   TYPES,
   type Type,
@@ -30,8 +43,8 @@ export type CheckedExpression = {
   readonly typings: ReadonlyMap<Node, Typing>;
   readonly references: ReadonlyMap<Node, Reference>;
   readonly signatures: ReadonlyMap<Node, Signature>;
-  /** For each binding and filter the index of its item among a frame's locals. */
-  readonly localIndexes: ReadonlyMap<Binding | Node, number>;
+  /** For each binding, filter and test the index of its item among a frame's locals. */
+  readonly localIndexes: ReadonlyMap<Binding | Node | UnaryTest, number>;
   readonly diagnostics: readonly Diagnostic[];
 };
 
@@ -49,13 +62,8 @@ export function checkExpression(node: Node, scope: Scope, expected?: Type): Chec
   if (expected && !isAssignable(result.type, expected)) {
     checker.report('expression/wrong-result', node.span, { expected: describeType(expected), found: describeType(result.type) });
   }
-  if (expected?.kind === 'choice') checker.checkCodes(node, expected.options);
+  if (expected?.kind === 'choice') checker.requireCodes(node, expected.options);
   return checker.finish(node, result);
-}
-
-/** Types the unary tests of a decision table's cell against its input's type. */
-export function checkUnaryTests(input: Node, tests: readonly UnaryTest[], scope: Scope): CheckedExpression {
-  return checkExpression({ kind: 'in', value: input, tests, span: input.span }, scope);
 }
 
 class Checker {
@@ -64,7 +72,7 @@ class Checker {
   private readonly signatures = new Map<Node, Signature>();
   private readonly diagnostics: Diagnostic[] = [];
   private locals: readonly Local[] = [];
-  private readonly localIndexes = new Map<Binding | Node, number>();
+  private readonly localIndexes = new Map<Binding | Node | UnaryTest, number>();
 
   constructor(private readonly scope: Scope) {}
 
@@ -216,6 +224,8 @@ class Checker {
     if (left.type.kind === 'null' || right.type.kind === 'null') {
       return typing(left.type.kind === 'null' ? right.type : left.type, true);
     }
+    const isSum = node.operator === '+' || node.operator === '-';
+    if (isSum && !this.requireOneCurrency(left.type, right.type, node.span, node.operator)) return ANY;
     const result = arithmeticType(left.type, node.operator, right.type);
     if (result) return typing(result, nullable);
     return this.report('expression/operands', node.span, {
@@ -232,6 +242,14 @@ class Checker {
     return typing(TYPES.boolean, !isEquality && (left.nullable || right.nullable));
   }
 
+  /** Amounts of two currencies can neither be added nor compared. */
+  private requireOneCurrency(left: Type, right: Type, span: Span, operator: string): boolean {
+    const currencies = [left, right].map(currencyOf).filter((currency) => currency !== undefined);
+    if (new Set(currencies).size <= 1 && !currencies.includes(MIXED)) return true;
+    this.report('expression/currencies', span, { operator, currencies: [...new Set(currencies)] });
+    return false;
+  }
+
   /** Equality or order of two typed nodes, and the codes of a choice where one side is a literal. */
   private requireComparable(
     left: Typing,
@@ -242,7 +260,12 @@ class Checker {
     span: Span,
     operator: string,
   ): void {
+    if (isEquality && this.isNeverNull(left, right)) {
+      this.report('expression/never-null', span, { operator });
+      return;
+    }
     const fits = isEquality ? areComparable(left.type, right.type) : areOrdered(left.type, right.type);
+    if (fits && !this.requireOneCurrency(left.type, right.type, span, operator)) return;
     if (!fits) {
       this.report('expression/not-comparable', span, {
         operator,
@@ -255,6 +278,20 @@ class Checker {
     if (options) this.checkCodes(rightNode, options);
     const otherOptions = optionsOf(right.type);
     if (otherOptions && leftNode) this.checkCodes(leftNode, otherOptions);
+  }
+
+  /** A table compared with null: no rows are the empty list, so that it never is. */
+  private isNeverNull(left: Typing, right: Typing): boolean {
+    const isTable = (one: Typing): boolean => !one.nullable && one.type.kind === 'list' && one.type.of.type.kind === 'context';
+    return (isTable(left) && right.type.kind === 'null') || (isTable(right) && left.type.kind === 'null');
+  }
+
+  /** As {@link checkCodes}, and a text that isn't known before it is made can't be known to be one of the codes. */
+  requireCodes(node: Node, options: readonly TypeOption[]): void {
+    this.checkCodes(node, options);
+    if (node.kind === 'if') for (const item of [node.then, node.otherwise]) this.requireCodes(item, options);
+    const isKnown = node.kind === 'text' || node.kind === 'if' || this.typings.get(node)?.type.kind !== 'text';
+    if (!isKnown) this.report('expression/not-an-option', node.span, { known: options.map((option) => option.code) });
   }
 
   /** Every text literal that the node can yield must be one of the codes. */
@@ -291,6 +328,15 @@ class Checker {
   }
 
   private checkTest(value: Node, of: Typing, test: UnaryTest): void {
+    this.localIndexes.set(test, this.locals.length);
+    this.withLocal(TESTED, of, false, () => this.checkTestOf(value, of, test));
+  }
+
+  private checkTestOf(value: Node, of: Typing, test: UnaryTest): void {
+    if (test.kind === 'holds') {
+      this.requireBoolean(test.node, this.check(test.node));
+      return;
+    }
     if (test.kind === 'compares') {
       const to = this.check(test.to);
       const isEquality = test.operator === '=' || test.operator === '!=';
@@ -427,9 +473,25 @@ class Checker {
     if (!signature) return this.reportFound(callFault(node, builtin.signatures, given));
     this.signatures.set(node, signature);
     this.checkCallCodes(node, given);
+    const fault = patternFault(node);
+    if (fault) return this.reportFound(fault);
     const literal = literalOf(node);
     if (literal && 'code' in literal) return this.reportFound(literal);
-    return typing(literal ?? resultOf(signature, node, given), builtin.partial === true || this.anyNullable(node.of));
+    const result = literal ?? resultOf(signature, node, given);
+    if (currencyOf(result) === MIXED) return this.reportMixed(node);
+    return typing(result, builtin.partial === true || this.anyNullable(node.of));
+  }
+
+  private reportMixed(node: CallNode): Typing {
+    const currencies = new Set<string>();
+    const collect = (inner: Node): void => {
+      const type = this.typings.get(inner)?.type;
+      const currency = type && currencyOf(type.kind === 'list' ? type.of.type : type);
+      if (currency && currency !== MIXED) currencies.add(currency);
+      childrenOf(inner).forEach(collect);
+    };
+    collect(node);
+    return this.report('expression/currencies', node.span, { operator: `${node.name}()`, currencies: [...currencies].sort() });
   }
 
   private checkCallCodes(node: CallNode, given: readonly Typing[]): void {

@@ -1,3 +1,4 @@
+import type { Span } from '../shared/diagnostic.ts';
 import { ARITHMETIC, negateValue } from '../values/arithmetic.ts';
 import { addExact, compareExact, type Exact, multiplyExact, subtractExact } from '../values/exact.ts';
 import {
@@ -23,7 +24,9 @@ import {
   matchesTest,
   readIndex,
   readPath,
+  readsTested,
   readTemporalLiteral,
+  weightOf,
 } from './operators.ts';
 import { type Binding, type CompareNode, childrenOf, LIMITS, type Node, type UnaryTest } from './tree.ts';
 import type { TypeKind } from './types.ts';
@@ -33,21 +36,20 @@ export type Evaluate<T extends Value = Value> = (frame: Frame) => T;
 
 /**
  * Compiles a checked expression without diagnostics to closures over slots. No text is ever turned into code, so it runs
- * under a strict content security policy. Agrees with {@link explainExpression} by generated tests.
+ * under a strict content security policy. `path` says where it stands, for when it is given up. Agrees with {@link explainExpression} by generated tests.
  */
-export function compileExpression(checked: CheckedExpression): Evaluate {
+export function compileExpression(checked: CheckedExpression, path = ''): Evaluate {
   const evaluate = compile(checked.node, checked);
-  return hasLoop(checked.node) ? (frame) => withinSteps(frame, () => evaluate(frame)) : evaluate;
+  return hasLoop(checked.node) ? (frame) => withinSteps(frame, path, () => evaluate(frame)) : evaluate;
 }
 
 /** As {@link compileExpression}, for a condition: anything but true and false is unknown. */
 export function compileCondition(checked: CheckedExpression): Evaluate<Truth> {
   const evaluate = compileExpression(checked);
-  return (frame) => {
-    const value = evaluate(frame);
-    return value === true ? true : value === false ? false : null;
-  };
+  return (frame) => asTruth(evaluate(frame));
 }
+
+const asTruth = (value: Value): Truth => (value === true ? true : value === false ? false : null);
 
 const LOOPS: ReadonlySet<Node['kind']> = new Set(['quantified', 'for', 'filter', 'call']);
 const hasLoop = (node: Node): boolean => LOOPS.has(node.kind) || childrenOf(node).some(hasLoop);
@@ -233,7 +235,8 @@ function compileOrder(operator: '<' | '<=' | '>' | '>=', order: Order, left: Eva
 
 function compileIn(value: Node, tests: readonly UnaryTest[], checked: CheckedExpression): Evaluate<Truth> {
   const of = compile(value, checked);
-  const texts = literalTexts(tests);
+  const kind = checked.typings.get(value)?.type.kind;
+  const texts = kind === 'text' || kind === 'choice' ? literalTexts(tests) : null;
   if (texts) {
     const codes = new Set(texts);
     return (frame) => codes.has(of(frame) as string);
@@ -253,13 +256,29 @@ function compileIn(value: Node, tests: readonly UnaryTest[], checked: CheckedExp
 /** The texts of `x in ("a", "b")` or `x in ["a", "b"]`, when all are literals. */
 function literalTexts(tests: readonly UnaryTest[]): readonly string[] | null {
   const nodes = tests.flatMap((test): readonly (Node | null)[] => {
-    if (test.kind === 'compares') return [null];
+    if (test.kind !== 'matches') return [null];
     return test.node.kind === 'list' ? test.node.of : [test.node];
   });
   return nodes.every((node) => node?.kind === 'text') ? nodes.map((node) => (node as { value: string }).value) : null;
 }
 
-function compileTest(test: UnaryTest, checked: CheckedExpression): (value: Value, frame: Frame) => Truth {
+type Test = (value: Value, frame: Frame) => Truth;
+
+function compileTest(test: UnaryTest, checked: CheckedExpression): Test {
+  const compiled = compileBareTest(test, checked);
+  if (!readsTested(test)) return compiled;
+  const local = checked.localIndexes.get(test) as number;
+  return (value, frame) => {
+    frame.locals[local] = value;
+    return compiled(value, frame);
+  };
+}
+
+function compileBareTest(test: UnaryTest, checked: CheckedExpression): Test {
+  if (test.kind === 'holds') {
+    const holds = compile(test.node, checked);
+    return (_, frame) => asTruth(holds(frame));
+  }
   if (test.kind === 'compares') {
     const to = compile(test.to, checked);
     const { operator } = test;
@@ -337,7 +356,8 @@ function compileAny(parts: readonly Evaluate[]): Evaluate<Truth> {
   };
 }
 
-type CompiledBinding = { readonly source: Evaluate; readonly local: number };
+/** `weight`: how much is evaluated for each item, inner loops aside. */
+type CompiledBinding = { readonly source: Evaluate; readonly local: number; readonly weight: number; readonly span: Span };
 
 /** Loops over the bindings, innermost last; `visit` returns false to stop. Unknown when a source is no list. */
 function loop(
@@ -348,9 +368,9 @@ function loop(
 ): boolean | null {
   const binding = bindings[depth];
   if (!binding) return visit(frame);
-  const items = loopItems(binding.source(frame), frame);
+  const items = loopItems(binding.source(frame), frame, binding.span);
   if (items === null) return null;
-  takeSteps(frame, items.length);
+  takeSteps(frame, items.length * binding.weight, binding.span);
   for (const item of items) {
     frame.locals[binding.local] = item;
     const more = loop(bindings, depth + 1, frame, visit);
@@ -359,8 +379,13 @@ function loop(
   return true;
 }
 
-const compileBindings = (bindings: readonly Binding[], checked: CheckedExpression): readonly CompiledBinding[] =>
-  bindings.map((binding) => ({ source: compile(binding.source, checked), local: checked.localIndexes.get(binding) as number }));
+const compileBindings = (bindings: readonly Binding[], body: Node, checked: CheckedExpression): readonly CompiledBinding[] =>
+  bindings.map((binding, index) => ({
+    source: compile(binding.source, checked),
+    local: checked.localIndexes.get(binding) as number,
+    weight: weightOf(bindings[index + 1]?.source ?? body),
+    span: { start: binding.nameSpan.start, end: body.span.end },
+  }));
 
 function compileQuantified(
   isSome: boolean,
@@ -368,7 +393,7 @@ function compileQuantified(
   satisfies: Node,
   checked: CheckedExpression,
 ): Evaluate<Truth> {
-  const compiled = compileBindings(bindings, checked);
+  const compiled = compileBindings(bindings, satisfies, checked);
   const test = compile(satisfies, checked);
   return (frame) => {
     let result: Truth = !isSome;
@@ -386,7 +411,7 @@ function compileQuantified(
 }
 
 function compileFor(bindings: readonly Binding[], returns: Node, checked: CheckedExpression): Evaluate {
-  const compiled = compileBindings(bindings, checked);
+  const compiled = compileBindings(bindings, returns, checked);
   const body = compile(returns, checked);
   return (frame) => {
     const result: Value[] = [];
@@ -402,6 +427,7 @@ function compileFilter(node: Extract<Node, { kind: 'filter' }>, checked: Checked
   const of = compile(node.of, checked);
   const where = compile(node.where, checked);
   const local = checked.localIndexes.get(node) as number;
+  const weight = weightOf(node.where);
   if (checked.typings.get(node.where)?.type.kind === 'number') {
     return (frame) => {
       const list = of(frame);
@@ -411,7 +437,7 @@ function compileFilter(node: Extract<Node, { kind: 'filter' }>, checked: Checked
   return (frame) => {
     const list = of(frame);
     if (!isList(list)) return null;
-    takeSteps(frame, list.length);
+    takeSteps(frame, list.length * weight, node.span);
     return list.filter((item) => {
       frame.locals[local] = item;
       return where(frame) === true;
@@ -431,7 +457,7 @@ function compileCall(node: Extract<Node, { kind: 'call' }>, checked: CheckedExpr
       return value === true ? false : value === false ? true : null;
     };
   }
-  const { parameters } = node;
+  const { parameters, span } = node;
   return (frame) =>
     callBuiltin(
       builtin,
@@ -439,5 +465,6 @@ function compileCall(node: Extract<Node, { kind: 'call' }>, checked: CheckedExpr
       parameters,
       given.map((part) => part(frame)),
       frame,
+      span,
     );
 }

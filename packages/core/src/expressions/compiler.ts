@@ -2,6 +2,7 @@ import type { Diagnostic } from '../shared/diagnostic.ts';
 import type { Truth, Value } from '../values/value.ts';
 import { type CheckedExpression, checkExpression } from './check.ts';
 import { compileExpression, type Evaluate } from './compile.ts';
+import type { Frame } from './frame.ts';
 import { parseExpression } from './parse.ts';
 import type { Scope } from './scope.ts';
 import { TYPES, type Type } from './types.ts';
@@ -21,16 +22,21 @@ export type CompiledCondition = {
   readonly holds: Evaluate<Truth>;
 };
 
+/**
+ * `whole` reads every expression at once, so that all that is wrong is known. `as needed` reads each when it is first
+ * evaluated: for definitions that were found sound before, of which one record needs a small part.
+ */
+export type Compiling = 'whole' | 'as-needed';
+
 /** Compiles the expressions of one workflow and gathers what is wrong with them, each under its path. */
 export class ExpressionCompiler {
   readonly diagnostics: Diagnostic[] = [];
 
+  constructor(readonly compiling: Compiling = 'whole') {}
+
   compile(text: string, path: string, scope: Scope, expected?: Type): CompiledExpression {
-    const parsed = parseExpression(text);
-    if (!parsed.ok) return this.fail(text, path, parsed.diagnostics);
-    const checked = checkExpression(parsed.value, scope, expected);
-    if (checked.diagnostics.length > 0) return this.fail(text, path, checked.diagnostics);
-    return { text, path, checked, evaluate: compileExpression(checked) };
+    if (this.compiling === 'whole') return this.compileNow(text, path, scope, expected);
+    return new ExpressionAsNeeded(text, path, () => this.compileNow(text, path, scope, expected));
   }
 
   compileCondition(text: string | null, path: string, scope: Scope): CompiledCondition {
@@ -39,9 +45,38 @@ export class ExpressionCompiler {
     return { expression, holds: (frame) => asTruth(expression.evaluate(frame)) };
   }
 
+  private compileNow(text: string, path: string, scope: Scope, expected: Type | undefined): CompiledExpression {
+    const parsed = parseExpression(text);
+    if (!parsed.ok) return this.fail(text, path, parsed.diagnostics);
+    const checked = checkExpression(parsed.value, scope, expected);
+    if (checked.diagnostics.length > 0) return this.fail(text, path, checked.diagnostics);
+    return { text, path, checked, evaluate: compileExpression(checked, path) };
+  }
+
   private fail(text: string, path: string, diagnostics: readonly Diagnostic[]): CompiledExpression {
     this.diagnostics.push(...diagnostics.map((one) => ({ ...one, path })));
     return { text, path, checked: null, evaluate: () => null };
+  }
+}
+
+class ExpressionAsNeeded implements CompiledExpression {
+  private made: CompiledExpression | null = null;
+
+  constructor(
+    readonly text: string,
+    readonly path: string,
+    private readonly make: () => CompiledExpression,
+  ) {}
+
+  get checked(): CheckedExpression | null {
+    return this.compiled().checked;
+  }
+
+  readonly evaluate = (frame: Frame): Value => (this.made ?? this.compiled()).evaluate(frame);
+
+  private compiled(): CompiledExpression {
+    this.made ??= this.make();
+    return this.made;
   }
 }
 

@@ -1,4 +1,5 @@
 import { type Diagnostic, type DiagnosticCode, type DiagnosticParams, diagnostic, type Span } from '../shared/diagnostic.ts';
+import { isWellFormed } from '../shared/well-formed.ts';
 import { LIMITS } from './tree.ts';
 
 /** Thrown inside the parser only; {@link parseExpression} turns it into a diagnostic. */
@@ -41,10 +42,36 @@ const SYMBOLS = [
   ':',
   '@',
   '.',
+  '?',
 ];
+/** Signs of other languages, the longest first. */
+const OTHER_LANGUAGES: readonly { readonly found: string; readonly instead: string }[] = [
+  { found: '===', instead: '=' },
+  { found: '!==', instead: '!=' },
+  { found: '==', instead: '=' },
+  { found: '<>', instead: '!=' },
+  { found: '=>', instead: '>=' },
+  { found: '=<', instead: '<=' },
+  { found: '≠', instead: '!=' },
+  { found: '≤', instead: '<=' },
+  { found: '≥', instead: '>=' },
+  { found: '&&', instead: 'and' },
+  { found: '||', instead: 'or' },
+  { found: '“', instead: '"' },
+  { found: '”', instead: '"' },
+  { found: '„', instead: '"' },
+  { found: '‘', instead: '"' },
+  { found: '’', instead: '"' },
+  { found: '«', instead: '"' },
+  { found: '»', instead: '"' },
+  { found: "'", instead: '"' },
+];
+
+const FOREIGN_CODES = new Set(OTHER_LANGUAGES.map(({ found }) => found.charCodeAt(0)).filter((code) => code > 127));
+
 const isDigit = (code: number): boolean => code >= 48 && code <= 57;
 const isNameStart = (code: number): boolean =>
-  (code >= 97 && code <= 122) || (code >= 65 && code <= 90) || code === 95 || code > 127;
+  (code >= 97 && code <= 122) || (code >= 65 && code <= 90) || code === 95 || (code > 127 && !FOREIGN_CODES.has(code));
 const isNamePart = (code: number): boolean => isNameStart(code) || isDigit(code);
 const isSpace = (code: number): boolean =>
   code === 32 || (code >= 9 && code <= 13) || code === 0xa0 || code === 0xfeff || code === 0x2028 || code === 0x2029;
@@ -55,6 +82,9 @@ export class Cursor {
   previousEnd = 0;
   /** Ranges whose upper end is being read: there `[` may be their end. */
   openRanges = 0;
+  /** How often the value tested, `?`, was read; and the tests that are being read, within which it means something. */
+  testedReads = 0;
+  openTests = 0;
   private depth = 0;
   private nodes = 0;
 
@@ -136,10 +166,19 @@ export class Cursor {
     if (isNameStart(code)) return this.readWhile('name', start, isNamePart);
     if (isDigit(code) || (code === 46 && isDigit(this.text.charCodeAt(start + 1)))) return this.readNumber(start);
     if (code === 34) return this.readText(start);
+    this.refuseOtherLanguages(start);
     const symbol = SYMBOLS.find((candidate) => this.text.startsWith(candidate, start));
     if (symbol) return { kind: 'symbol', text: symbol, content: symbol, start, end: start + symbol.length };
     const found = String.fromCodePoint(this.text.codePointAt(start) as number);
     throw this.failure('expression/unknown-character', { found }, { start, end: start + found.length });
+  }
+
+  /** What other languages write is named with what stands for it here. */
+  private refuseOtherLanguages(start: number): void {
+    const foreign = OTHER_LANGUAGES.find(({ found }) => this.text.startsWith(found, start));
+    if (!foreign) return;
+    const { found, instead } = foreign;
+    throw this.failure('expression/other-language', { found, instead }, { start, end: start + found.length });
   }
 
   private readWhile(kind: 'name', start: number, part: (code: number) => boolean): Token {
@@ -171,6 +210,10 @@ export class Cursor {
     while (at < this.text.length) {
       const character = this.text[at] as string;
       if (character === '"') {
+        // Halves of a character in two escapes make one; a half alone, or U+0000, can be stored nowhere.
+        if (!isWellFormed(content)) {
+          throw this.failure('expression/bad-escape', { found: this.text.slice(start, at + 1) }, { start, end: at + 1 });
+        }
         return { kind: 'text', text: this.text.slice(start, at + 1), content, start, end: at + 1 };
       }
       if (character === '\\') {

@@ -1,8 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
-import { evaluated, faults, namesOf } from '@ypomet/testkit/evaluate';
+import { checked, ENVIRONMENT, evaluated, faults, namesOf, show } from '@ypomet/testkit/evaluate';
 import { conditionNode, namedValues, TYPINGS } from '@ypomet/testkit/generators';
 import fc from 'fast-check';
-import { writeExact } from '../values/exact.ts';
+import { exactInteger, writeExact } from '../values/exact.ts';
 import { checkExpression } from './check.ts';
 import { compileExpression } from './compile.ts';
 import { explainExpression } from './explain.ts';
@@ -15,6 +15,7 @@ import { referencesOf } from './rewrite.ts';
 import { makeScope } from './scope.ts';
 import { specialiseExpression } from './specialise.ts';
 import type { Node } from './tree.ts';
+import { TYPES, typing } from './types.ts';
 
 const scope = makeScope(TYPINGS);
 
@@ -277,6 +278,49 @@ describe('whatever is typed, there is an answer', () => {
     expect(evaluated(`matches("${'a'.repeat(5000)}!", "(a+)+$")`)).toBe('false');
     expect(evaluated('count(for a in 1..90000, b in 1..90000 return 1)')).toBe('null');
     expect(faults(`"${'x'.repeat(10_000_000)}"`)).toEqual(['expression/too-long «»']);
+  });
+});
+
+describe('what decided differently before, compiled and explained', () => {
+  // DMN 1.3, 10.3.2.7 (unary tests with `?`), 10.3.4.5 (odd, even); XPath F&O 3.1, 5.6.4 (fn:replace), from memory.
+  test.each([
+    ['odd(9007199254740993)', 'true'],
+    ['even(9007199254740993)', 'false'],
+    ['even(9007199254740992)', 'true'],
+    ['odd(1.5)', 'null'],
+    ['odd(-3)', 'true'],
+    ['replace("abc", "b", "[$0]")', '"a[b]c"'],
+    ['replace("abc", "b", "\\\\$")', '"a$c"'],
+    ['replace("abc", "(b)", "$1$1")', '"abbc"'],
+    ['replace("abc", "b", "\\\\\\\\")', '"a\\\\c"'],
+    ['["red", "blue"] in ["red", "blue"]', 'true'],
+    ['["red", "blue"] in ["red"]', 'false'],
+    ['5 in (? > 3)', 'true'],
+    ['5 in (? > 3 and ? < 4)', 'false'],
+    ['"abc" in (starts with(?, "a"))', 'true'],
+    ['5 in (not(? > 3))', 'false'],
+    ['-2 ** 2', '4'],
+    ['-(2 ** 2)', '-4'],
+  ])('%s', (text, expected) => {
+    expect(evaluated(text)).toBe(expected);
+    const explained = explainExpression(checked(text, scope), makeFrame([], ENVIRONMENT));
+    expect(show(explained.value)).toBe(expected);
+  });
+});
+
+describe('an expression that takes too much work is given up, with its place', () => {
+  const rows = Array.from({ length: 1000 }, (_, index) => exactInteger(index));
+  const names = { long: { typing: typing({ kind: 'list', of: typing(TYPES.number, true) }, true), value: rows } };
+
+  test.each([
+    'count(long[count(long[count(long[item > 1]) > 1]) > 1])',
+    'every a in long, b in long, c in long satisfies a + b + c >= 0',
+    'sum(for a in long return count(distinct values(for b in long return string(b))))',
+  ])('%s', (text) => {
+    const { scope: own, frame } = namesOf(names);
+    const given = makeFrame(frame.slots, frame.environment);
+    expect(compileExpression(checked(text, own), 'here')(given)).toBeNull();
+    expect(given.overruns).toEqual([{ path: 'here', span: expect.objectContaining({ start: expect.any(Number) }) }]);
   });
 });
 

@@ -12,6 +12,7 @@ import {
   readIndex,
   readPath,
   readTemporalLiteral,
+  weightOf,
 } from './operators.ts';
 import type { Binding, Node, UnaryTest } from './tree.ts';
 
@@ -30,7 +31,7 @@ const KEPT_ROWS = 20;
  * All operands of `and` and `or` are evaluated, so that each clause can be shown as holding or not.
  */
 export function explainExpression(checked: CheckedExpression, frame: Frame): Explanation {
-  const found = withinSteps(frame, () => new Interpreter(checked, frame).walk(checked.node));
+  const found = withinSteps(frame, '', () => new Interpreter(checked, frame).walk(checked.node));
   return found ?? { node: checked.node, value: null, parts: [] };
 }
 
@@ -126,7 +127,9 @@ class Interpreter {
   }
 
   private walkTest(test: UnaryTest, value: Value): { readonly truth: Truth; readonly part: Explanation } {
+    this.frame.locals[this.checked.localIndexes.get(test) as number] = value;
     const part = this.walk(test.kind === 'compares' ? test.to : test.node);
+    if (test.kind === 'holds') return { truth: part.value === true ? true : part.value === false ? false : null, part };
     const truth = test.kind === 'compares' ? compareWith(test.operator, value, part.value) : matchesTest(value, part.value);
     return { truth, part };
   }
@@ -137,15 +140,16 @@ class Interpreter {
     body: Node,
   ): { readonly rows: readonly Explanation[]; readonly complete: boolean } {
     const rows: Explanation[] = [];
+    const weights = bindings.map((_, index) => weightOf(bindings[index + 1]?.source ?? body));
     const visit = (depth: number): boolean => {
       const binding = bindings[depth];
       if (!binding) {
         rows.push(this.walk(body));
         return true;
       }
-      const items = loopItems(this.walk(binding.source).value, this.frame);
+      const items = loopItems(this.walk(binding.source).value, this.frame, binding.nameSpan);
       if (items === null) return false;
-      takeSteps(this.frame, items.length);
+      takeSteps(this.frame, items.length * (weights[depth] ?? 1), binding.nameSpan);
       const local = this.checked.localIndexes.get(binding) as number;
       return items.every((item) => {
         this.frame.locals[local] = item;
@@ -178,7 +182,7 @@ class Interpreter {
       const index = this.walk(node.where);
       return { node, value: readIndex(of.value, index.value), parts: [of, index] };
     }
-    takeSteps(this.frame, of.value.length);
+    takeSteps(this.frame, of.value.length * weightOf(node.where), node.span);
     const local = this.checked.localIndexes.get(node) as number;
     const tests = of.value.map((item) => {
       this.frame.locals[local] = item;
@@ -194,6 +198,6 @@ class Interpreter {
     if (!builtin || !signature) throw new Error(`unchecked call: ${node.name}`);
     const parts = node.of.map((part) => this.walk(part));
     const given = parts.map((part) => part.value);
-    return { node, value: callBuiltin(builtin, signature, node.parameters, given, this.frame), parts };
+    return { node, value: callBuiltin(builtin, signature, node.parameters, given, this.frame, node.span), parts };
   }
 }

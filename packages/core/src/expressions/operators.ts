@@ -1,3 +1,4 @@
+import type { Span } from '../shared/diagnostic.ts';
 import { exactInteger, findInteger } from '../values/exact.ts';
 import { readDate, readDateTime, readDuration, readTime } from '../values/temporal.ts';
 import {
@@ -15,7 +16,7 @@ import type { Builtin, Environment, Signature } from './builtins/builtin.ts';
 import { readProperty } from './builtins/temporal.ts';
 import { argumentOrder } from './check-call.ts';
 import { type Frame, takeSteps } from './frame.ts';
-import { type ComparisonOperator, LIMITS } from './tree.ts';
+import { type ComparisonOperator, childrenOf, LIMITS, type Node, TESTED, type UnaryTest } from './tree.ts';
 
 /** The comparisons of DMN 1.3, tables 53 and 54, on any two values. */
 export function compareWith(operator: ComparisonOperator, a: Value, b: Value): Truth {
@@ -61,7 +62,7 @@ export function readPath(value: Value, name: string): Value {
 }
 
 /** The items a loop runs over: a list, or the whole numbers or days of a range, in its direction. */
-export function loopItems(source: Value, frame: Frame): readonly Value[] | null {
+export function loopItems(source: Value, frame: Frame, span: Span): readonly Value[] | null {
   if (isList(source)) return source;
   if (!isRange(source)) return null;
   const { low, high } = source;
@@ -69,15 +70,17 @@ export function loopItems(source: Value, frame: Frame): readonly Value[] | null 
     return null;
   if (low.kind === 'number' && high.kind === 'number') {
     const [from, to] = [findInteger(low), findInteger(high)];
-    return from === null || to === null ? null : steps(from, to, frame, exactInteger);
+    return from === null || to === null ? null : steps(from, to, frame, span, exactInteger);
   }
-  return low.kind === 'date' && high.kind === 'date' ? steps(low.day, high.day, frame, (day) => ({ kind: 'date', day })) : null;
+  return low.kind === 'date' && high.kind === 'date'
+    ? steps(low.day, high.day, frame, span, (day) => ({ kind: 'date', day }))
+    : null;
 }
 
-function steps(from: number, to: number, frame: Frame, make: (value: number) => Value): readonly Value[] | null {
+function steps(from: number, to: number, frame: Frame, span: Span, make: (value: number) => Value): readonly Value[] | null {
   const count = Math.abs(to - from) + 1;
   if (count > LIMITS.listLength) return null;
-  takeSteps(frame, count);
+  takeSteps(frame, count, span);
   const direction = to >= from ? 1 : -1;
   return Array.from({ length: count }, (_, index) => make(from + index * direction));
 }
@@ -90,6 +93,15 @@ export function readIndex(list: readonly Value[], index: Value): Value {
   return list[position > 0 ? position - 1 : list.length + position] ?? null;
 }
 
+/** How much of an expression is evaluated at once: its parts, those within its own loops once. */
+export const weightOf = (node: Node): number => childrenOf(node).reduce((sum, child) => sum + weightOf(child), 1);
+
+/** Whether a test reads the value tested by its name. */
+export function readsTested(test: UnaryTest): boolean {
+  const reads = (node: Node): boolean => (node.kind === 'name' && node.name === TESTED) || childrenOf(node).some(reads);
+  return reads(test.kind === 'compares' ? test.to : test.node);
+}
+
 /** Calls a built-in with arguments in the order written: named ones are put in place, repeated ones gathered. */
 export function callBuiltin(
   builtin: Builtin,
@@ -97,12 +109,22 @@ export function callBuiltin(
   names: readonly string[] | null,
   given: readonly Value[],
   frame: Frame,
+  span: Span,
 ): Value {
   let cost = 1;
-  for (const value of given) cost += isList(value) ? value.length : typeof value === 'string' ? value.length >> 6 : 0;
-  takeSteps(frame, cost);
+  for (const value of given) cost += costOf(value);
+  takeSteps(frame, cost, span);
   if (!builtin.takesNull && given.includes(null)) return null;
   return bounded(builtin.call(arrange(signature, names, given), frame.environment));
+}
+
+/** What reading a value whole costs: items of lists, those within them too, and texts by their length. */
+function costOf(value: Value): number {
+  if (typeof value === 'string') return value.length >> 4;
+  if (!isList(value)) return 0;
+  let cost = value.length;
+  for (const item of value) if (item !== null && typeof item === 'object') cost += isList(item) ? costOf(item) : 1;
+  return cost;
 }
 
 function arrange(signature: Signature, names: readonly string[] | null, given: readonly Value[]): readonly Value[] {

@@ -5,16 +5,21 @@ import { readExact } from '../values/exact.ts';
 import { readDate, readDateTime, readDuration, readTime } from '../values/temporal.ts';
 import { findBuiltin, listBuiltinNames } from './builtins/registry.ts';
 import { Cursor, ParseFailure, type Token } from './cursor.ts';
-import type { ArithmeticOperator, Binding, ComparisonOperator, Node, UnaryTest } from './tree.ts';
+import { type ArithmeticOperator, type Binding, type ComparisonOperator, type Node, TESTED, type UnaryTest } from './tree.ts';
 
 const COMPARISONS: ReadonlySet<string> = new Set(['=', '!=', '<', '<=', '>', '>=']);
 /** Words that can follow a range and can't begin an expression. */
 const AFTER_RANGE: ReadonlySet<string> = new Set(['and', 'or', 'then', 'else', 'satisfies', 'return', 'in', 'between']);
-const LEFT_OUT: Readonly<Record<string, string>> = {
-  instance: 'instance of',
-  function: 'function definitions',
-  external: 'external functions',
-};
+const LEFT_OUT: Readonly<Record<string, string>> = { instance: 'instance of', function: 'function definitions' };
+/** Functions of the standard that take functions. */
+const LEFT_OUT_CALLS: ReadonlySet<string> = new Set([
+  'sort',
+  'get value',
+  'get entries',
+  'context',
+  'context put',
+  'context merge',
+]);
 
 /**
  * Reads one FEEL expression of the profile in `docs/expressions.md` (OMG DMN 1.3, clause 10.3).
@@ -64,14 +69,25 @@ function readTests(cursor: Cursor): UnaryTest[] {
 }
 
 function readTest(cursor: Cursor): UnaryTest {
+  cursor.openTests += 1;
+  const test = readOneTest(cursor);
+  cursor.openTests -= 1;
+  return test;
+}
+
+function readOneTest(cursor: Cursor): UnaryTest {
   const start = cursor.token.start;
+  const readsBefore = cursor.testedReads;
   if (cursor.token.kind === 'symbol' && COMPARISONS.has(cursor.token.text)) {
     const operator = cursor.advance().text as ComparisonOperator;
     const to = readAdditive(cursor);
     return { kind: 'compares', operator, to, span: { start, end: cursor.previousEnd } };
   }
   const node = readExpression(cursor);
-  return { kind: 'matches', node, span: { start, end: cursor.previousEnd } };
+  const kind = cursor.testedReads > readsBefore ? 'holds' : 'matches';
+  // What an inner test reads is that test's.
+  cursor.testedReads = readsBefore;
+  return { kind, node, span: { start, end: cursor.previousEnd } };
 }
 
 function readExpression(cursor: Cursor): Node {
@@ -244,7 +260,7 @@ function closesRange(cursor: Cursor): boolean {
 
 /** Whether an expression can begin with a token. */
 function canBegin(token: Token): boolean {
-  if (token.kind === 'symbol') return ['(', '[', '-', '@', ']'].includes(token.text);
+  if (token.kind === 'symbol') return ['(', '[', '-', '@', ']', TESTED].includes(token.text);
   return token.kind !== 'end' && !(token.kind === 'name' && AFTER_RANGE.has(token.text));
 }
 
@@ -318,6 +334,7 @@ function readCall(cursor: Cursor): Node | null {
   if (!findBuiltin(name)) {
     if (KEYWORDS.has(first.text) || (name.includes(' ') && /\b(and|or|in|then|else|satisfies|return|between)\b/.test(name)))
       return null;
+    if (LEFT_OUT_CALLS.has(name)) throw cursor.failure('expression/left-out', { what: `${name}()` });
     const suggestion = findSuggestion(name, listBuiltinNames());
     const span = { start: first.start, end: first.start + match[0].length - 1 };
     throw suggestion
@@ -364,6 +381,11 @@ function readBracketed(cursor: Cursor): Node {
     return finishRange(cursor, open.start, readExpression(cursor), false);
   }
   if (open.text === '@') return readAtLiteral(cursor);
+  if (open.text === TESTED && cursor.openTests > 0) {
+    cursor.advance();
+    cursor.testedReads += 1;
+    return { kind: 'name', name: TESTED, span: { start: open.start, end: open.end } };
+  }
   if (open.text === '{') throw cursor.failure('expression/left-out', { what: 'contexts in braces' });
   throw cursor.unexpected('a value');
 }

@@ -110,7 +110,7 @@ const printTest = (test: UnaryTest): string =>
 
 function printInTests(tests: readonly UnaryTest[]): string {
   const only = tests.length === 1 ? tests[0] : undefined;
-  if (only?.kind === 'matches') {
+  if (only && only.kind !== 'compares') {
     const bare =
       only.node.kind === 'list' || only.node.kind === 'range' || only.node.kind === 'name' || only.node.kind === 'path';
     return bare ? printExpression(only.node) : `(${printExpression(only.node)})`;

@@ -32,6 +32,13 @@ describe('renaming a field', () => {
     ['some x in [amount] satisfies x > amount', 'some x in [worth] satisfies x > worth'],
     ['some worth in [1] satisfies worth > amount', 'some worthItem in [1] satisfies worthItem > worth'],
     ['for worth in [1] return worth + amount', 'for worthItem in [1] return worthItem + worth'],
+    ['for worth in [1], x in [worth] return x + amount', 'for worthItem in [1], x in [worthItem] return x + worth'],
+    ['for x in [1], worth in [x] return worth + amount', 'for x in [1], worthItem in [x] return worthItem + worth'],
+    [
+      'for worth in [1] return for worthItem in [2] return worth + worthItem + amount',
+      'for worthItem2 in [1] return for worthItem in [2] return worthItem2 + worthItem + worth',
+    ],
+    ['every worth in [1] satisfies amount > 0', 'every worthItem in [1] satisfies worth > 0'],
     ['sum(rows.size) > amount', 'sum(rows.size) > worth'],
     ['count(rows[size > amount]) > 0', 'count(rows[size > worth]) > 0'],
     ['if amount > 1 then amount else -amount', 'if worth > 1 then worth else -worth'],
@@ -59,6 +66,13 @@ describe('renaming a sub-field', () => {
     ['some r in rows satisfies r.size > 3 and r.good', 'some r in rows satisfies r.width > 3 and r.good'],
     ['rows[1].size = 3', 'rows[1].width = 3'],
     ['max(rows[good].size) > 3', 'max(rows[good].width) > 3'],
+    ['sum(reverse(rows).size) > 3', 'sum(reverse(rows).width) > 3'],
+    ['sum(concatenate(rows, rows).size) > 3', 'sum(concatenate(rows, rows).width) > 3'],
+    ['sum(append(rows, rows[1]).size) > 3', 'sum(append(rows, rows[1]).width) > 3'],
+    ['[rows[1]][1].size > 3', '[rows[1]][1].width > 3'],
+    ['(if amount > 1 then rows[1] else rows[2]).size > 3', '(if amount > 1 then rows[1] else rows[2]).width > 3'],
+    ['sum(for r in rows return r.size) > 3', 'sum(for r in rows return r.width) > 3'],
+    ['sum(sublist(rows, 1, 2).size) > 3', 'sum(sublist(rows, 1, 2).width) > 3'],
     ['amount > 3', 'amount > 3'],
   ])('%s', (text, expected) => {
     expect(renamed(text.replace('size0', 'amount'), { from: 'size', to: 'width', within: 'rows' })).toBe(
@@ -129,7 +143,14 @@ describe('what an expression reads', () => {
     ['some r in rows[good] satisfies r.size > amount', ['rows', 'rows.good', 'rows.size', 'amount']],
     ['for r in rows return r.size', ['rows', 'rows.size']],
     ['some a in rows, b in rows satisfies a.size = b.size', ['rows', 'rows.size']],
-    ['day.year > 2027', ['day', 'day.year']],
+    ['day.year > 2027', ['day']],
+    ['reverse(rows).size = [1]', ['rows', 'rows.size']],
+    ['concatenate(rows, rows)[1].size > 1', ['rows', 'rows.size']],
+    ['[rows[1]].size = [1]', ['rows', 'rows.size']],
+    ['(if amount > 1 then rows else []).size = [1]', ['amount', 'rows', 'rows.size']],
+    ['(for r in rows return r)[size > 1].colour = ["red"]', ['rows', 'rows.size', 'rows.colour']],
+    ['flatten([rows, rows]).size = [1]', ['rows', 'rows.size']],
+    ['distinct values(rows).size = [1]', ['rows', 'rows.size']],
   ])('%s', (text, expected) => {
     const parsed = parseExpression(text);
     if (!parsed.ok) throw new Error(text);

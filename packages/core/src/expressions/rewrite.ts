@@ -2,57 +2,104 @@ import { diagnostic } from '../shared/diagnostic.ts';
 import { failure, type Result, success } from '../shared/result.ts';
 import type { CheckedExpression } from './check.ts';
 import { printExpression } from './print.ts';
-import { type Binding, childrenOf, type Node, withChildren } from './tree.ts';
+import { childrenOf, type Node, withChildren } from './tree.ts';
+import { originsOf, TYPES, type Type, type Typing } from './types.ts';
 
-/** A field an expression reads, and the sub-field or entry, if it reads just that: `objects`, `objects.material`. */
-export type ReadReference = { readonly name: string; readonly part: string | null };
+/**
+ * A field an expression reads, and the sub-field or entry, if it reads just that: `objects`, `objects.material`. `whole`:
+ * the rows or the record as such go somewhere, so that everything in them is read.
+ */
+export type ReadReference = { readonly name: string; readonly part: string | null; readonly whole: boolean };
 
-/** Visits every node that reads something of the scope: names, and parts through paths, loops and filters. */
+/** Built-ins that read of a list only how long it is. */
+const COUNTING: ReadonlySet<string> = new Set(['count']);
+/** Built-ins that give rows on as they are: what is read of them shows where they come out. */
+const PASSING: ReadonlySet<string> = new Set([
+  'append',
+  'concatenate',
+  'flatten',
+  'insert before',
+  'list replace',
+  'remove',
+  'reverse',
+  'sublist',
+  'union',
+]);
+
+/**
+ * Visits every node that reads something of the scope: names, and parts of what comes from a name, whichever way it came
+ * there (paths, loops, filters, lists, built-ins, choices). The static types say where rows and records come from.
+ */
 function visitReads(checked: CheckedExpression, found: (node: Node, reference: ReadReference) => void): void {
-  /** The scope name whose items or entries a source yields: follows `o.material` back to `objects.material`. */
-  const rootOf = (node: Node, locals: ReadonlyMap<string, string | null>): string | null => {
-    if (node.kind === 'filter') return rootOf(node.of, locals);
-    if (node.kind !== 'name') return null;
-    return checked.references.get(node)?.kind === 'slot' ? node.name : (locals.get(node.name) ?? null);
+  const items: (Typing | undefined)[] = [];
+  const typeOf = (node: Node): Type | undefined => checked.typings.get(node)?.type;
+  const itemOf = (node: Node): Typing | undefined => {
+    const typing = checked.typings.get(node);
+    return typing?.type.kind === 'list' ? typing.type.of : typing;
   };
-  const visitLoop = (bindings: readonly Binding[], body: Node, outer: ReadonlyMap<string, string | null>): void => {
-    let locals = outer;
-    for (const binding of bindings) {
-      visit(binding.source, locals);
-      locals = new Map([...locals, [binding.name, rootOf(binding.source, locals)]]);
-    }
-    visit(body, locals);
+  const readPart = (node: Node, origins: readonly string[], part: string): void => {
+    for (const name of origins) found(node, { name, part, whole: false });
   };
-  const visit = (node: Node, locals: ReadonlyMap<string, string | null>): void => {
+  /** `isPassed`: whoever stands around takes only parts of it, or gives it on. */
+  const visit = (node: Node, isPassed: boolean): void => {
+    const type = typeOf(node);
+    const isSource = node.kind === 'filter' || node.kind === 'if' || node.kind === 'list' || node.kind === 'for';
+    const isPassing = isSource || (node.kind === 'call' && PASSING.has(node.name));
+    if (type && !isPassed && !isPassing) for (const name of originsOf(type)) found(node, { name, part: null, whole: true });
     switch (node.kind) {
       case 'name': {
         const reference = checked.references.get(node);
-        const item = locals.get('item');
-        if (reference?.kind === 'slot') found(node, { name: node.name, part: null });
-        if (reference?.kind === 'entry' && item) found(node, { name: item, part: node.name });
+        if (reference?.kind === 'slot') found(node, { name: node.name, part: null, whole: false });
+        if (reference?.kind === 'entry') readPart(node, originsOf(items[reference.local]?.type ?? TYPES.null), node.name);
         return;
       }
       case 'path': {
-        const root = rootOf(node.of, locals);
-        if (root) found(node, { name: root, part: node.name });
-        visit(node.of, locals);
+        const of = typeOf(node.of);
+        if (of) readPart(node, partOrigins(of, node.of, checked), node.name);
+        visit(node.of, true);
         return;
       }
       case 'for':
-        visitLoop(node.bindings, node.returns, locals);
-        return;
       case 'quantified':
-        visitLoop(node.bindings, node.satisfies, locals);
+        for (const binding of node.bindings) visit(binding.source, true);
+        visit(node.kind === 'for' ? node.returns : node.satisfies, node.kind === 'for' && isPassed);
         return;
       case 'filter':
-        visit(node.of, locals);
-        visit(node.where, new Map([...locals, ['item', rootOf(node.of, locals)]]));
+        visit(node.of, isPassed);
+        items[checked.localIndexes.get(node) as number] = itemOf(node.of);
+        visit(node.where, false);
         return;
+      case 'if':
+        visit(node.test, false);
+        visit(node.then, isPassed);
+        visit(node.otherwise, isPassed);
+        return;
+      case 'list':
+        for (const child of node.of) visit(child, isPassed);
+        return;
+      case 'call': {
+        const passes = COUNTING.has(node.name) || (isPassed && PASSING.has(node.name));
+        for (const child of node.of) visit(child, passes);
+        return;
+      }
       default:
-        for (const child of childrenOf(node)) visit(child, locals);
+        for (const child of childrenOf(node)) visit(child, false);
     }
   };
-  visit(checked.node, new Map());
+  visit(checked.node, false);
+}
+
+/** Where the entries a path reads can come from. Of a value of no known type: everything that is read to make it. */
+function partOrigins(type: Type, node: Node, checked: CheckedExpression): readonly string[] {
+  if ((type.kind === 'list' ? type.of.type : type).kind !== 'any') return originsOf(type);
+  const origins = new Set<string>();
+  const collect = (inner: Node): void => {
+    const found = checked.typings.get(inner)?.type;
+    for (const origin of found ? originsOf(found) : []) origins.add(origin);
+    childrenOf(inner).forEach(collect);
+  };
+  collect(node);
+  return [...origins];
 }
 
 /** What a checked expression reads of its scope, each once, in order of first occurrence. */
@@ -60,7 +107,8 @@ export function referencesOf(checked: CheckedExpression): readonly ReadReference
   const references = new Map<string, ReadReference>();
   visitReads(checked, (_, reference) => {
     const key = reference.part === null ? reference.name : `${reference.name}.${reference.part}`;
-    if (!references.has(key)) references.set(key, reference);
+    const known = references.get(key);
+    if (!known || (reference.whole && !known.whole)) references.set(key, reference);
   });
   return [...references.values()];
 }
@@ -87,13 +135,36 @@ export function renameInExpression(checked: CheckedExpression, renaming: Renamin
   if (affected.size === 0) return success(printExpression(checked.node));
   const captured = findCaptured(checked, renaming, affected);
   if (captured) return failure([diagnostic('expression/captured', '', { found: to }, captured.span)]);
+  const fresh = within === undefined ? freeName(to, checked) : '';
   const rename = (node: Node): Node => {
     const changed = withChildren(node, childrenOf(node).map(rename));
     if (affected.has(node) && (changed.kind === 'name' || changed.kind === 'path')) return { ...changed, name: to };
-    const binds = changed.kind === 'for' || changed.kind === 'quantified';
-    return binds && within === undefined ? withFreshBindings(changed, checked, to) : changed;
+    if (within !== undefined) return changed;
+    // A loop variable called like the new name would capture the field: it gets a name that nothing has.
+    if (changed.kind === 'name') return changed.name === to && isLocal(node, checked) ? { ...changed, name: fresh } : changed;
+    if (changed.kind !== 'for' && changed.kind !== 'quantified') return changed;
+    if (!changed.bindings.some((binding) => binding.name === to)) return changed;
+    return { ...changed, bindings: changed.bindings.map((one) => (one.name === to ? { ...one, name: fresh } : one)) };
   };
   return success(printExpression(rename(checked.node)));
+}
+
+const isLocal = (node: Node, checked: CheckedExpression): boolean => checked.references.get(node)?.kind === 'local';
+
+/** A name made of another that nothing in an expression has: no field it reads, no loop variable, no part of rows. */
+function freeName(name: string, checked: CheckedExpression): string {
+  const taken = new Set<string>();
+  const collect = (node: Node): void => {
+    if (node.kind === 'name' || node.kind === 'path') taken.add(node.name);
+    if (node.kind === 'for' || node.kind === 'quantified') for (const binding of node.bindings) taken.add(binding.name);
+    childrenOf(node).forEach(collect);
+  };
+  collect(checked.node);
+  for (const { type } of checked.typings.values())
+    if (type.kind === 'context') for (const key of Object.keys(type.entries)) taken.add(key);
+  let free = `${name}Item`;
+  for (let number = 2; taken.has(free); number++) free = `${name}Item${number}`;
+  return free;
 }
 
 /** A name that would mean something else after the renaming, because it stands in a filter over rows with such a part. */
@@ -115,21 +186,4 @@ function findCaptured(checked: CheckedExpression, { from, to, within }: Renaming
     return visit(node.of, isInside) ?? visit(node.where, isInside || hasPart(node, within === undefined ? to : from));
   };
   return visit(checked.node, false);
-}
-
-type LoopNode = Extract<Node, { kind: 'for' | 'quantified' }>;
-
-/** Gives a loop variable called `taken` another name, here and in the loop's body, so that it can't capture a field. */
-function withFreshBindings(node: LoopNode, checked: CheckedExpression, taken: string): Node {
-  if (!node.bindings.some((binding) => binding.name === taken)) return node;
-  const fresh = `${taken}Item`;
-  const swap = (inner: Node): Node => {
-    if (inner.kind === 'name' && inner.name === taken && checked.references.get(inner)?.kind === 'local')
-      return { ...inner, name: fresh };
-    return withChildren(inner, childrenOf(inner).map(swap));
-  };
-  const bindings = node.bindings.map((binding) => (binding.name === taken ? { ...binding, name: fresh } : binding));
-  return node.kind === 'for'
-    ? { ...node, bindings, returns: swap(node.returns) }
-    : { ...node, bindings, satisfies: swap(node.satisfies) };
 }

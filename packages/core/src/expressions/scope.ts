@@ -1,4 +1,4 @@
-import type { Typing } from './types.ts';
+import { type Typing, withOrigin } from './types.ts';
 
 /** A name an expression may read: where its value stands in the frame's slots, and what it means. */
 export type ScopeEntry = {
@@ -12,7 +12,7 @@ export type Scope = { readonly entries: ReadonlyMap<string, ScopeEntry> };
 /** A scope in which each name stands in the slot of its position. */
 export function makeScope(names: Readonly<Record<string, Typing>>): Scope {
   const entries = new Map<string, ScopeEntry>();
-  for (const [name, typing] of Object.entries(names)) entries.set(name, { typing, slot: entries.size });
+  for (const [name, typing] of Object.entries(names)) entries.set(name, { typing: withOrigin(typing, name), slot: entries.size });
   return { entries };
 }
 

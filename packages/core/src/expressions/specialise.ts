@@ -1,5 +1,5 @@
 import { compareExact, negateExact, ZERO } from '../values/exact.ts';
-import { writeDate, writeDateTime, writeDuration, writeTime } from '../values/temporal.ts';
+import { writeDate, writeDuration, writeTime, writeZonedDateTime } from '../values/temporal.ts';
 import { isList, type Value } from '../values/value.ts';
 import type { CheckedExpression } from './check.ts';
 import { explainExpression } from './explain.ts';
@@ -63,6 +63,7 @@ function dependsOnItem(node: Node, checked: CheckedExpression): boolean {
   const bound = new Set<number>();
   const collect = (inner: Node): void => {
     if (inner.kind === 'filter') bound.add(checked.localIndexes.get(inner) as number);
+    if (inner.kind === 'in') for (const test of inner.tests) bound.add(checked.localIndexes.get(test) as number);
     if (inner.kind === 'for' || inner.kind === 'quantified') {
       for (const binding of inner.bindings) bound.add(checked.localIndexes.get(binding) as number);
     }
@@ -119,7 +120,7 @@ export function makeLiteral(value: Value): Node | null {
     case 'time':
       return { kind: 'temporal', text: writeTime(value), span };
     case 'date-time':
-      return { kind: 'temporal', text: writeDateTime(value), span };
+      return { kind: 'temporal', text: writeZonedDateTime(value), span };
     case 'days-duration':
     case 'months-duration':
       return { kind: 'temporal', text: writeDuration(value), span };

@@ -11,10 +11,17 @@ export type TemporalLiteral = DateValue | TimeValue | DateTimeValue | DaysDurati
 
 export type Binding = { readonly name: string; readonly nameSpan: Span; readonly source: Node };
 
-/** One test of `in (…)` or of a decision table's cell. A bare expression tests equality, or membership of a list or range. */
+/**
+ * One test of `in (…)` or of a decision table's cell. A bare expression tests equality, or membership of a list or range;
+ * one that reads `?`, the value tested, is a condition of its own (OMG DMN 1.3, 7.3.13).
+ */
 export type UnaryTest =
   | ({ readonly kind: 'compares'; readonly operator: ComparisonOperator; readonly to: Node } & At)
-  | ({ readonly kind: 'matches'; readonly node: Node } & At);
+  | ({ readonly kind: 'matches'; readonly node: Node } & At)
+  | ({ readonly kind: 'holds'; readonly node: Node } & At);
+
+/** The name of the value tested, within a test. */
+export const TESTED = '?';
 
 export type NullNode = { readonly kind: 'null' } & At;
 export type BooleanNode = { readonly kind: 'boolean'; readonly value: boolean } & At;
@@ -99,6 +106,7 @@ export const LIMITS = {
   depth: 120,
   nodes: 5_000,
   listLength: 100_000,
+  /** Parts of an expression evaluated, those of loops once for each item: about a tenth of a second's work. */
   steps: 2_000_000,
 } as const;
 

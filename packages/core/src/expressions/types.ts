@@ -4,12 +4,22 @@ export type TypeOption = { readonly code: string; readonly label: string };
 /** Static types. `choice` is text that is one of its codes. */
 export type Type =
   | { readonly kind: 'null' | 'any' }
-  | { readonly kind: 'boolean' | 'number' | 'text' }
+  | { readonly kind: 'boolean' | 'text' }
+  /** A money amount has its currency; `MIXED` where amounts of several came together. */
+  | { readonly kind: 'number'; readonly currency?: string }
   | { readonly kind: 'date' | 'time' | 'date-time' | 'days-duration' | 'months-duration' }
   | { readonly kind: 'choice'; readonly options: readonly TypeOption[] }
   | { readonly kind: 'list'; readonly of: Typing }
   | { readonly kind: 'range'; readonly of: Type }
-  | { readonly kind: 'context'; readonly entries: Readonly<Record<string, Typing>> };
+  /** `origins`: the names of the tables, references and records whose entries these can be. */
+  | {
+      readonly kind: 'context';
+      readonly entries: Readonly<Record<string, Typing>>;
+      readonly origins?: readonly string[];
+    };
+
+/** The currency of a list whose items are of several. */
+export const MIXED = 'several currencies';
 
 export type TypeKind = Type['kind'];
 
@@ -55,10 +65,39 @@ const NAMES: Readonly<Record<TypeKind, string>> = {
 };
 
 /** A type in words, for messages: `a list of numbers`. */
-export const describeType = (type: Type): string =>
-  type.kind === 'list' && type.of.type.kind !== 'any'
-    ? `a list of ${NAMES[type.of.type.kind].replace(/^an? /, '')} values`
-    : NAMES[type.kind];
+export function describeType(type: Type): string {
+  if (type.kind === 'list' && type.of.type.kind !== 'any')
+    return `a list of ${describeType(type.of.type).replace(/^an? /, '')} values`;
+  return type.kind === 'number' && type.currency ? `an amount in ${type.currency}` : NAMES[type.kind];
+}
+
+/** The currency two amounts have together; null where they are of two. A plain number takes that of the other. */
+export function joinCurrencies(a: Type, b: Type): { readonly currency?: string } | null {
+  const [left, right] = [currencyOf(a), currencyOf(b)];
+  if (left && right && left !== right) return null;
+  const currency = left ?? right;
+  return currency ? { currency } : {};
+}
+
+export const currencyOf = (type: Type): string | undefined => (type.kind === 'number' ? type.currency : undefined);
+
+/** A typing whose rows, or the record it stands for, are known to come from a name; entries that are records themselves too. */
+export function withOrigin(of: Typing, name: string): Typing {
+  const { type } = of;
+  if (type.kind === 'list') {
+    const item = withOrigin(type.of, name);
+    return item === type.of ? of : { ...of, type: { ...type, of: item } };
+  }
+  if (type.kind !== 'context' || type.origins) return of;
+  const entries = Object.entries(type.entries).map(([key, entry]) => [key, withOrigin(entry, `${name}.${key}`)] as const);
+  return { ...of, type: { ...type, entries: Object.fromEntries(entries), origins: [name] } };
+}
+
+/** The names whose entries a value can hold; empty for everything that isn't rows or a record. */
+export function originsOf(type: Type): readonly string[] {
+  if (type.kind === 'list') return originsOf(type.of.type);
+  return type.kind === 'context' ? (type.origins ?? []) : [];
+}
 
 const isText = (type: Type): boolean => type.kind === 'text' || type.kind === 'choice';
 
@@ -99,6 +138,7 @@ export function isAssignable(from: Type, to: Type): boolean {
       (from.kind === 'choice' && from.options.every((option) => to.options.some((own) => own.code === option.code)))
     );
   }
+  if (to.kind === 'number') return from.kind === 'number' && joinCurrencies(from, to) !== null;
   if (to.kind === 'list') return from.kind === 'list' && isAssignable(from.of.type, to.of.type);
   if (to.kind === 'range') return from.kind === 'range' && isAssignable(from.of, to.of);
   if (to.kind === 'context') {
@@ -126,8 +166,19 @@ export function joinTypes(a: Type, b: Type): Type | null {
     const of = joinTypes(a.of.type, b.of.type);
     return of && { kind: 'list', of: typing(of, a.of.nullable || b.of.nullable) };
   }
+  if (a.kind === 'number' && b.kind === 'number') return { kind: 'number', ...(joinCurrencies(a, b) ?? { currency: MIXED }) };
+  if (a.kind === 'context' && b.kind === 'context') return joinContexts(a, b);
   if (isAssignable(a, b)) return b;
   return isAssignable(b, a) ? a : null;
+}
+
+type ContextType = Extract<Type, { kind: 'context' }>;
+
+/** Rows of two tables are of the wider one's type, and may come from either. */
+function joinContexts(a: ContextType, b: ContextType): Type | null {
+  const wider = isAssignable(a, b) ? b : isAssignable(b, a) ? a : null;
+  const origins = [...new Set([...originsOf(a), ...originsOf(b)])];
+  return wider && (origins.length > 0 ? { ...wider, origins } : wider);
 }
 
 /** The options of a choice, or of a list of choices; null for other types. */

@@ -1,10 +1,11 @@
 import type { Field, SubField } from '../model/field.ts';
+import type { FindDefinition } from '../model/lookup.ts';
 import type { Workflow } from '../model/workflow.ts';
 import type { Scope, ScopeEntry } from './scope.ts';
-import { listOf, TYPES, type Type, type Typing, typing } from './types.ts';
+import { listOf, TYPES, type Type, type Typing, typing, withOrigin } from './types.ts';
 
-/** Finds another workflow's definition, for reading through references; null when it isn't known. */
-export type FindWorkflow = (key: string) => Workflow | null;
+/** Finds another workflow's definition, for reading through references. */
+export type FindWorkflow = FindDefinition;
 
 const { text, number, boolean, date, time, dateTime } = TYPES;
 
@@ -19,7 +20,13 @@ const FILE: Type = {
 };
 const SIGN_OFF: Type = {
   kind: 'context',
-  entries: { by: typing(text, false), at: typing(dateTime, false), sha256: typing(text, false) },
+  entries: {
+    by: typing(text, false),
+    name: typing(text, false),
+    at: typing(dateTime, false),
+    sha256: typing(text, false),
+    fields: typing(listOf(text), false),
+  },
 };
 
 const typeCache = new WeakMap<Field | SubField, Type>();
@@ -40,8 +47,9 @@ function makeType(field: Field | SubField, findWorkflow: FindWorkflow, depth: nu
     case 'member':
       return text;
     case 'number':
-    case 'money':
       return number;
+    case 'money':
+      return { kind: 'number', currency: field.currency };
     case 'yes-no':
       return boolean;
     case 'date':
@@ -123,24 +131,25 @@ export function makeWorkflowScope(
   const entries = new Map<string, ScopeEntry>();
   let slot = 0;
   for (const field of workflow.fields) {
-    if (!entries.has(field.key)) entries.set(field.key, { typing: typingOfField(field, findWorkflow), slot });
+    if (!entries.has(field.key))
+      entries.set(field.key, { typing: withOrigin(typingOfField(field, findWorkflow), field.key), slot });
     slot += 1;
   }
   for (const table of workflow.decisionTables) {
     const found = decisionTypes.get(table.key) ?? typing(TYPES.any, true);
-    if (!entries.has(table.key)) entries.set(table.key, { typing: found, slot });
+    if (!entries.has(table.key)) entries.set(table.key, { typing: withOrigin(found, table.key), slot });
     slot += 1;
   }
   const systemSlots = {} as Record<SystemName, number>;
   for (const name of Object.keys(SYSTEM_NAMES) as SystemName[]) {
-    entries.set(name, { typing: SYSTEM_NAMES[name], slot });
+    entries.set(name, { typing: withOrigin(SYSTEM_NAMES[name], name), slot });
     systemSlots[name] = slot;
     slot += 1;
   }
   const rowScopes = new Map<string, Scope>();
   for (const field of workflow.fields) {
     if (field.type !== 'table') continue;
-    const row = typing(entriesOf(field.fields, findWorkflow, 1), false);
+    const row = withOrigin(typing(entriesOf(field.fields, findWorkflow, 1), false), 'row');
     rowScopes.set(field.key, { entries: new Map([...entries, ['row', { typing: row, slot }]]) });
   }
   return { scope: { entries }, rowScopes, systemSlots, rowSlot: slot, size: slot + 1 };

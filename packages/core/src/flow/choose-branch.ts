@@ -1,52 +1,69 @@
 import type { Frame } from '../expressions/frame.ts';
+import { referencesOf } from '../expressions/rewrite.ts';
 import type { Destination } from '../model/flow.ts';
 import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
 import { failure, type Result, success } from '../shared/result.ts';
 import type { Truth } from '../values/value.ts';
-import type { CompiledHandOff } from './compile-workflow.ts';
-import type { TraceStep } from './events.ts';
+import type { CompiledHandOff } from './compiled-workflow.ts';
+import type { Outcome } from './events.ts';
+import type { Tracer } from './trace.ts';
 
 export type Chosen = { readonly destination: Destination; readonly branch: string | null };
 
 /**
  * The branch a hand-off takes (semantics 4.5). Codes: `hand-off/no-branch` when none holds and there is no otherwise,
- * `hand-off/two-branches` when policy *single* finds more than one. What was tried goes to `trace`.
+ * `hand-off/two-branches` when policy *single* finds more than one. `nameOf` names what an actor may know of.
  */
-export function chooseBranch(compiled: CompiledHandOff, frame: Frame, trace: TraceStep[]): Result<Chosen> {
+export function chooseBranch(
+  compiled: CompiledHandOff,
+  frame: Frame,
+  tracer: Tracer,
+  nameOf: (field: string) => string | null,
+): Result<Chosen> {
   const { handOff, branches } = compiled;
+  const isSingle = handOff.policy === 'single';
   const holding: number[] = [];
-  const truths: Truth[] = [];
-  for (const [index, { condition }] of branches.entries()) {
-    const truth = condition.holds(frame);
-    truths.push(truth);
+  const truths = branches.map(({ condition }, index): Truth => {
+    const truth = tracer.test(condition, frame, isSingle || holding.length === 0);
     if (truth === true) holding.push(index);
-  }
-  const takenIndex = holding[0];
-  branches.forEach(({ branch }, index) => {
-    trace.push({
-      kind: 'branch',
-      owner: handOff.key,
-      key: branch.key,
-      truth: truths[index] ?? null,
-      taken: index === takenIndex,
-    });
+    return truth;
   });
-  if (handOff.policy === 'single' && holding.length > 1) {
+  const takenIndex = holding[0];
+  const isClash = isSingle && holding.length > 1;
+  branches.forEach(({ branch, condition }, index) => {
+    const truth = truths[index] ?? null;
+    const outcome = outcomeOf(index, truth, takenIndex, isSingle, isClash);
+    tracer.note({ kind: 'branch', owner: handOff.key, key: branch.key }, condition, truth, outcome, frame);
+  });
+  if (isClash) {
     const names = holding.map((index) => branches[index]?.branch.name ?? '');
     return failure([diagnostic('hand-off/two-branches', handOff.key, { handOff: handOff.name, branches: names })]);
   }
   const taken = takenIndex === undefined ? undefined : branches[takenIndex];
+  if (handOff.otherwise) {
+    const outcome = taken ? 'not-tried' : 'taken';
+    tracer.note({ kind: 'otherwise', owner: handOff.key, key: 'otherwise' }, null, taken ? null : true, outcome, frame);
+  }
   if (taken) return success({ destination: taken.branch, branch: taken.branch.key });
-  if (!handOff.otherwise) return failure([noBranch(compiled)]);
-  trace.push({ kind: 'otherwise', owner: handOff.key, key: 'otherwise', truth: true, taken: true });
-  return success({ destination: handOff.otherwise, branch: null });
+  return handOff.otherwise ? success({ destination: handOff.otherwise, branch: null }) : failure([noBranch(compiled, nameOf)]);
 }
 
-/** Names the fields whose values no branch takes; never the values, which the actor may not see. */
-function noBranch({ handOff, branches }: CompiledHandOff): Diagnostic {
+function outcomeOf(index: number, truth: Truth, taken: number | undefined, isSingle: boolean, isClash: boolean): Outcome {
+  if (isClash && truth === true) return 'clash';
+  if (index === taken) return 'taken';
+  return !isSingle && taken !== undefined && index > taken ? 'not-tried' : 'passed-over';
+}
+
+/** Names the fields whose values no branch takes, as far as the actor knows of them; never the values. */
+function noBranch({ handOff, branches }: CompiledHandOff, nameOf: (field: string) => string | null): Diagnostic {
   const names = new Set<string>();
   for (const { condition } of branches) {
-    for (const node of condition.expression?.checked?.typings.keys() ?? []) if (node.kind === 'name') names.add(node.name);
+    const checked = condition.expression?.checked;
+    for (const { name } of checked ? referencesOf(checked) : []) {
+      const known = nameOf(name);
+      if (known !== null) names.add(known);
+    }
   }
-  return diagnostic('hand-off/no-branch', handOff.key, { handOff: handOff.name, fields: [...names].sort() });
+  const code = names.size > 0 ? 'hand-off/no-branch' : 'hand-off/no-branch-at-all';
+  return diagnostic(code, handOff.key, { handOff: handOff.name, fields: [...names].sort() });
 }

@@ -1,84 +1,68 @@
-import { type CompiledCondition, type CompiledExpression, ExpressionCompiler } from '../expressions/compiler.ts';
+import { type CompiledCondition, type CompiledExpression, type Compiling, ExpressionCompiler } from '../expressions/compiler.ts';
 import type { Scope } from '../expressions/scope.ts';
-import { TYPES, type Type } from '../expressions/types.ts';
+import { describeType, isAssignable, listOf, TYPES, type Type } from '../expressions/types.ts';
 import { type FindWorkflow, typeOfField } from '../expressions/workflow-scope.ts';
-import { type CompiledForms, compileForms } from '../forms/compile-forms.ts';
-import type {
-  Acknowledgement,
-  Assignment,
-  Branch,
-  Delivery,
-  FollowUp,
-  HandOff,
-  Recipient,
-  SetValue,
-  Stage,
-} from '../model/flow.ts';
-import { checkInvariants } from '../model/invariants.ts';
+import { checkFields } from '../forms/check-fields.ts';
+import { compileForms } from '../forms/compile-forms.ts';
+import type { CompiledForms } from '../forms/compiled-forms.ts';
+import { isFault } from '../messages/en.ts';
+import type { Assignment, Delivery, FollowUp, HandOff, SetValue, Stage } from '../model/flow.ts';
+import { checkInvariants, checkNeighbours } from '../model/invariants.ts';
 import { findField } from '../model/lookup.ts';
 import type { Workflow } from '../model/workflow.ts';
-import type { Diagnostic } from '../shared/diagnostic.ts';
+import { diagnostic } from '../shared/diagnostic.ts';
+import { checkDisclosure } from './check-disclosure.ts';
+import { checkSets } from './check-sets.ts';
+import type {
+  CompiledDelivery,
+  CompiledFollowUp,
+  CompiledHandOff,
+  CompiledSet,
+  CompiledStage,
+  CompiledWorkflow,
+} from './compiled-workflow.ts';
 import { type CompiledTemplate, compileTemplate } from './template.ts';
 
-export type CompiledSet = { readonly set: SetValue; readonly slot: number; readonly value: CompiledExpression };
-export type CompiledBranch = { readonly branch: Branch; readonly condition: CompiledCondition };
-export type CompiledRecipient = { readonly recipient: Recipient; readonly expression: CompiledExpression | null };
-export type CompiledDelivery = {
-  readonly delivery: Delivery;
-  readonly condition: CompiledCondition;
-  readonly to: readonly CompiledRecipient[];
-  readonly subject: CompiledTemplate;
-  readonly body: CompiledTemplate;
-};
-export type CompiledAcknowledgement = {
-  readonly acknowledgement: Acknowledgement;
-  readonly condition: CompiledCondition;
-  readonly text: CompiledTemplate;
-};
-export type CompiledFollowUp = {
-  readonly followUp: FollowUp;
-  readonly condition: CompiledCondition;
-  readonly carried: readonly { readonly field: string; readonly value: CompiledExpression }[];
-};
-
-export type CompiledHandOff = {
-  readonly handOff: HandOff;
-  readonly offered: CompiledCondition;
-  readonly branches: readonly CompiledBranch[];
-  readonly sets: readonly CompiledSet[];
-  readonly deliveries: readonly CompiledDelivery[];
-  readonly acknowledgements: readonly CompiledAcknowledgement[];
-  readonly followUps: readonly CompiledFollowUp[];
-};
-
-export type CompiledStage = {
-  readonly stage: Stage;
-  readonly sets: readonly CompiledSet[];
-  readonly deliveries: readonly CompiledDelivery[];
-  readonly assignee: CompiledExpression | null;
-  readonly handOffs: readonly CompiledHandOff[];
-};
-
-/** A workflow, compiled once: immutable, shared by everything that decides. */
-export type CompiledWorkflow = {
-  readonly definition: Workflow;
-  readonly forms: CompiledForms;
-  readonly stages: ReadonlyMap<string, CompiledStage>;
-  readonly handOffs: ReadonlyMap<string, CompiledHandOff>;
-  /** Faults of the definition. While there are any it can't be published, but the rest can still be rehearsed. */
-  readonly diagnostics: readonly Diagnostic[];
-};
-
-/** Compiles a definition. Never fails: what is wrong is in `diagnostics`, and a faulty expression yields null. */
-export function compileWorkflow(definition: Workflow, findWorkflow: FindWorkflow = () => null): CompiledWorkflow {
-  const compiler = new ExpressionCompiler();
-  const forms = compileForms(definition, compiler, findWorkflow);
-  const builder = new FlowBuilder(definition, forms, compiler, findWorkflow);
+/**
+ * Compiles a definition. Never fails: what is wrong is in `diagnostics`, and a faulty expression yields null.
+ * `findWorkflow` knows the other workflows; without it, what is said of them is taken on trust. A workflow knows itself.
+ * `as-needed` compiles each part when it is first asked for, and finds nothing wrong: for published versions.
+ */
+export function compileWorkflow(
+  definition: Workflow,
+  findWorkflow: FindWorkflow | null = null,
+  compiling: Compiling = 'whole',
+): CompiledWorkflow {
+  const compiler = new ExpressionCompiler(compiling);
+  const find: FindWorkflow = (key) => (key === definition.key ? definition : (findWorkflow?.(key) ?? null));
+  const forms = compileForms(definition, compiler, find);
+  const builder = new FlowBuilder(definition, forms, compiler, find);
   const handOffs = new Map(definition.handOffs.map((handOff, index) => [handOff.key, builder.handOff(handOff, index)]));
+  const handOffsFrom = groupBy([...handOffs.values()], ({ handOff }) => handOff.from);
   const stages = new Map(
-    definition.stages.map((stage, index) => [stage.key, builder.stage(stage, index, [...handOffs.values()])]),
+    definition.stages.map((stage, index) => [stage.key, builder.stage(stage, index, handOffsFrom.get(stage.key) ?? [])]),
   );
-  return { definition, forms, stages, handOffs, diagnostics: [...checkInvariants(definition), ...compiler.diagnostics] };
+  const compiled = { definition, forms, stages, handOffs, findWorkflow: find };
+  if (compiling === 'as-needed') return { ...compiled, diagnostics: [] };
+  const found = [
+    ...checkInvariants(definition),
+    ...(findWorkflow ? checkNeighbours(definition, find) : []),
+    ...checkFields(definition),
+    ...compiler.diagnostics,
+    ...checkSets(compiled),
+    ...checkDisclosure(compiled),
+  ];
+  return { ...compiled, diagnostics: [...found.filter(isFault), ...found.filter((one) => !isFault(one))] };
+}
+
+function groupBy<T>(list: readonly T[], keyOf: (item: T) => string): ReadonlyMap<string, readonly T[]> {
+  const groups = new Map<string, T[]>();
+  for (const item of list) {
+    const group = groups.get(keyOf(item));
+    if (group) group.push(item);
+    else groups.set(keyOf(item), [item]);
+  }
+  return groups;
 }
 
 class FlowBuilder {
@@ -121,7 +105,7 @@ class FlowBuilder {
       sets: this.sets(stage.onArrival.sets, `${path}.onArrival.sets`),
       deliveries: stage.onArrival.deliveries.map((delivery, at) => this.delivery(delivery, `${path}.onArrival.deliveries.${at}`)),
       assignee: assignment && assignment.kind !== 'role' ? this.assignee(assignment, `${path}.assignment.expression`) : null,
-      handOffs: handOffs.filter(({ handOff }) => handOff.from === stage.key),
+      handOffs,
     };
   }
 
@@ -142,11 +126,10 @@ class FlowBuilder {
 
   private sets(sets: readonly SetValue[], path: string): readonly CompiledSet[] {
     return sets.flatMap((set, index) => {
-      const field = findField(this.definition, set.field);
-      const slot = this.forms.fieldByKey.get(set.field)?.slot;
-      if (!field || slot === undefined) return [];
-      const value = this.compiler.compile(set.value, `${path}.${index}.value`, this.scope, typeOfField(field, this.findWorkflow));
-      return [{ set, slot, value }];
+      const of = this.forms.fieldByKey.get(set.field);
+      if (!of) return [];
+      const type = typeOfField(of.field, this.findWorkflow);
+      return [{ set, of, value: this.compiler.compile(set.value, `${path}.${index}.value`, this.scope, type) }];
     });
   }
 
@@ -157,13 +140,24 @@ class FlowBuilder {
       to: delivery.to.map((recipient, index) => ({
         recipient,
         expression:
-          recipient.kind === 'expression'
-            ? this.compiler.compile(recipient.expression, `${path}.to.${index}.expression`, this.scope, TYPES.text)
-            : null,
+          recipient.kind === 'expression' ? this.recipient(recipient.expression, `${path}.to.${index}.expression`) : null,
       })),
       subject: this.template(delivery.subject, `${path}.subject`),
       body: this.template(delivery.body, `${path}.body`),
     };
+  }
+
+  /** One address, or a list of such. */
+  private recipient(text: string, path: string): CompiledExpression {
+    const found = this.compiler.compile(text, path, this.scope);
+    if (this.compiler.compiling === 'as-needed' || !found.checked) return found;
+    const { type } = found.checked.typing;
+    const expected = type.kind === 'list' ? listOf(TYPES.text) : TYPES.text;
+    if (!isAssignable(type, expected)) {
+      const params = { expected: describeType(expected), found: describeType(type) };
+      this.compiler.diagnostics.push(diagnostic('expression/wrong-result', path, params, found.checked.node.span));
+    }
+    return found;
   }
 
   private followUp(followUp: FollowUp, path: string): CompiledFollowUp {
@@ -175,7 +169,7 @@ class FlowBuilder {
       carried: followUp.carried.map((set, index) => {
         const field = target && findField(target, set.field);
         const expected = field ? typeOfField(field, this.findWorkflow) : undefined;
-        return { field: set.field, value: this.compiler.compile(set.value, `${path}.carried.${index}.value`, scope, expected) };
+        return { set, field, value: this.compiler.compile(set.value, `${path}.carried.${index}.value`, scope, expected) };
       }),
     };
   }

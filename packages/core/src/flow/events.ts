@@ -1,5 +1,10 @@
+import type { Explanation } from '../expressions/explain.ts';
 import type { Json } from '../shared/json.ts';
+import type { Truth } from '../values/value.ts';
 import type { WorkflowRecord } from './record.ts';
+
+/** Why an assignment came to nobody: no value, no such member, a member without a role of the stage, no such role. */
+export type Unassigned = 'nobody' | 'unknown-member' | 'without-role' | 'unknown-role';
 
 /** What happened to a record, as its history keeps it. Field keys only: values stay in the record. */
 export type RecordEvent =
@@ -11,6 +16,8 @@ export type RecordEvent =
       readonly branch: string | null;
       readonly track: string | null;
       readonly changed: readonly string[];
+      /** Why the stage's roles have it although the stage assigns it to somebody. */
+      readonly unassigned?: Unassigned;
     }
   | { readonly type: 'passed-junction'; readonly stage: string; readonly to: string; readonly branch: string | null };
 
@@ -26,6 +33,8 @@ export type MailConsequence = {
   readonly delivery: string;
   readonly name: string;
   readonly to: readonly Address[];
+  /** Recipients, counted from 1, whose expression gave something that isn't one e-mail address: a person must look. */
+  readonly unfit: readonly number[];
   readonly subject: string;
   readonly body: string;
 };
@@ -43,13 +52,22 @@ export type FollowUpConsequence = {
 
 export type Acknowledged = { readonly text: string };
 
-/** One decision on the way, for reasons: what was tried and what came of it. */
+/**
+ * What came of something that could be done: done; tried and passed over because its condition doesn't hold; not tried
+ * because another was taken before; or refused because it holds together with another where only one may.
+ */
+export type Outcome = 'taken' | 'passed-over' | 'not-tried' | 'clash';
+
+/** One decision on the way, for reasons. `owner`: the hand-off or stage it belongs to. */
 export type TraceStep = {
   readonly kind: 'branch' | 'otherwise' | 'delivery' | 'acknowledgement' | 'follow-up';
   readonly owner: string;
   readonly key: string;
-  readonly truth: boolean | null;
-  readonly taken: boolean;
+  /** Unknown for what wasn't tried, unless reasons were asked for. */
+  readonly truth: Truth;
+  readonly outcome: Outcome;
+  /** The condition as it stood then, where reasons were asked for. */
+  readonly explanation: Explanation | null;
 };
 
 /** What a hand-off comes to. Nothing has been stored or sent yet. */

@@ -3,8 +3,8 @@ import { show } from '@ypomet/testkit/evaluate';
 import { begun, OUTSIDE, person, sampleWorkflow } from '@ypomet/testkit/sample-workflow';
 import { printExpression } from '../expressions/print.ts';
 import type { Explanation } from '../index.ts';
+import { enterInput } from './enter-input.ts';
 import { explainFields, explainHandOffs, type HandOffReason } from './explain-record.ts';
-import { enterInput } from './hand-on.ts';
 import type { WorkflowRecord } from './record.ts';
 
 const { compiled, record } = begun();
@@ -17,7 +17,7 @@ function formAt(stage: string, values: WorkflowRecord['values']) {
   return entered.value;
 }
 const handOffsAt = (stage: string, values: WorkflowRecord['values']): readonly HandOffReason[] =>
-  explainHandOffs(compiled, formAt(stage, values));
+  explainHandOffs(compiled, formAt(stage, values), { ...record, stage, values }, buyer, OUTSIDE);
 
 /** An explanation as lines: each part with its value. */
 const lines = ({ node, value, parts }: Explanation, depth = 0): readonly string[] => [
@@ -27,41 +27,42 @@ const lines = ({ node, value, parts }: Explanation, depth = 0): readonly string[
 
 describe('why a hand-off leads where it leads', () => {
   const outcomes = (reason: HandOffReason | undefined) =>
-    reason?.branches.map(({ key, truth, outcome }) => [key, truth, outcome]);
+    reason?.ways[0]?.branches.map(({ key, truth, outcome }) => [key, truth, outcome]);
 
-  test('the first branch that holds is taken, later ones are passed over', () => {
+  test('the first branch that holds is taken, later ones are not tried', () => {
     const [pass] = handOffsAt('check', { ...ITEM, price: '900.00' });
     expect(outcomes(pass)).toEqual([
       ['cheap', true, 'taken'],
-      ['dearOne', false, 'passed-over'],
+      ['dearOne', false, 'not-tried'],
     ]);
     expect(pass?.leadsTo).toBe('done');
-    expect(pass?.otherwise).toBeNull();
+    expect(pass?.ways[0]?.otherwise).toBeNull();
   });
 
   test('in the gap between two branches nothing is taken and it leads nowhere', () => {
     const [pass] = handOffsAt('check', { ...ITEM, price: '1000.00' });
     expect(outcomes(pass)).toEqual([
-      ['cheap', false, 'not-taken'],
-      ['dearOne', false, 'not-taken'],
+      ['cheap', false, 'passed-over'],
+      ['dearOne', false, 'passed-over'],
     ]);
     expect(pass?.leadsTo).toBeNull();
   });
 
-  test('an unknown condition is not taken, and says that it is unknown', () => {
+  test('an unknown condition is passed over, and says that it is unknown', () => {
     const [pass] = handOffsAt('check', { thing: 'Lamp' });
     expect(outcomes(pass)).toEqual([
-      ['cheap', null, 'not-taken'],
-      ['dearOne', null, 'not-taken'],
+      ['cheap', null, 'passed-over'],
+      ['dearOne', null, 'passed-over'],
     ]);
   });
 
   test('otherwise', () => {
     const [sort] = handOffsAt('sorting', ITEM);
-    expect(sort?.otherwise).toEqual({ to: 'done', taken: true });
+    expect(sort?.ways[0]?.otherwise).toEqual({ to: 'done', outcome: 'taken' });
     expect(sort?.leadsTo).toBe('done');
     const [send] = handOffsAt('ask', ITEM);
-    expect(send).toMatchObject({ leadsTo: 'check', branches: [], offered: { truth: true, explanation: null } });
+    expect(send).toMatchObject({ leadsTo: 'check', offered: { truth: true, explanation: null } });
+    expect(send?.ways[0]?.branches).toEqual([]);
   });
 
   test('whether it is offered', () => {
@@ -80,8 +81,8 @@ describe('why a hand-off leads where it leads', () => {
     const own = begun(sampleWorkflow({ handOffs }));
     const entered = enterInput(own.compiled, { ...own.record, stage: 'check', values: ITEM }, {}, buyer, OUTSIDE);
     if (!entered.ok) throw new Error('refused');
-    const [pass] = explainHandOffs(own.compiled, entered.value);
-    const explanation = pass?.branches[0]?.explanation;
+    const [pass] = explainHandOffs(own.compiled, entered.value, { ...own.record, stage: 'check', values: ITEM }, buyer, OUTSIDE);
+    const explanation = pass?.ways[0]?.branches[0]?.explanation;
     expect(explanation && lines(explanation)).toEqual([
       '(price > 1000 or kind = "service") and not(thing = null) = false',
       '  price > 1000 or kind = "service" = false',

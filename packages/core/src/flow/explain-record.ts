@@ -1,13 +1,15 @@
 import type { CompiledCondition } from '../expressions/compiler.ts';
 import { type Explanation, explainExpression } from '../expressions/explain.ts';
 import { makeFrame } from '../expressions/frame.ts';
-import type { CompiledAdjustment } from '../forms/compile-forms.ts';
+import type { CompiledAdjustment } from '../forms/compiled-forms.ts';
 import { decidedOf, type Form } from '../forms/evaluate-form.ts';
 import type { Treatment } from '../model/field.ts';
+import type { Diagnostic } from '../shared/diagnostic.ts';
 import type { Truth } from '../values/value.ts';
-import { chooseBranch } from './choose-branch.ts';
-import type { CompiledWorkflow } from './compile-workflow.ts';
-import type { TraceStep } from './events.ts';
+import type { CompiledHandOff, CompiledWorkflow } from './compiled-workflow.ts';
+import type { HandedOn, Outcome, TraceStep } from './events.ts';
+import { passOn } from './pass.ts';
+import type { Actor, Outside, WorkflowRecord } from './record.ts';
 
 /** A condition as it stood: its truth, and each node's value where there is an expression. */
 export type Reason = { readonly truth: Truth; readonly explanation: Explanation | null };
@@ -16,18 +18,31 @@ export type BranchReason = Reason & {
   readonly key: string;
   readonly name: string;
   readonly to: string;
-  /** `taken`, `passed over` because an earlier branch holds, or `refused`. */
-  readonly outcome: 'taken' | 'passed-over' | 'not-taken';
+  readonly outcome: Outcome;
+};
+
+/** The branches of a hand-off, or of a junction on the way. */
+export type WayReason = {
+  readonly handOff: string;
+  /** The junction it leaves; null for the hand-off itself. */
+  readonly junction: string | null;
+  readonly branches: readonly BranchReason[];
+  readonly otherwise: { readonly to: string; readonly outcome: Outcome } | null;
 };
 
 export type HandOffReason = {
   readonly key: string;
   readonly name: string;
   readonly offered: Reason;
-  readonly branches: readonly BranchReason[];
-  readonly otherwise: { readonly to: string; readonly taken: boolean } | null;
-  /** Where the record would go now; null when no branch takes it. */
+  /** The hand-off's own branches first, then those of each junction it passes. */
+  readonly ways: readonly WayReason[];
+  /** The stage at which the record would come to rest; null when it would be refused. */
   readonly leadsTo: string | null;
+  /** Why it would be refused, whatever the form says. */
+  readonly refusals: readonly Diagnostic[];
+  /** What else was decided: mails, acknowledgements, follow-ups. */
+  readonly consequences: readonly TraceStep[];
+  readonly handedOn: HandedOn | null;
 };
 
 export type FieldReason = {
@@ -51,31 +66,50 @@ export function explainCondition(condition: CompiledCondition, form: Form): Reas
   return { truth, explanation };
 }
 
-/** What each hand-off of the form's stage would do now, branch by branch. Set-values are left out: they come after. */
-export function explainHandOffs(workflow: CompiledWorkflow, form: Form): readonly HandOffReason[] {
+/**
+ * What each hand-off of the form's stage would do now, and why: the hand-off itself is decided and its trace told, as if
+ * the form had no issues. Nothing comes of it.
+ */
+export function explainHandOffs(
+  workflow: CompiledWorkflow,
+  form: Form,
+  record: WorkflowRecord,
+  actor: Actor,
+  outside: Outside,
+): readonly HandOffReason[] {
   const stage = workflow.stages.get(form.stageForm.stage);
-  return (stage?.handOffs ?? []).map((compiled) => {
-    const trace: TraceStep[] = [];
-    const chosen = chooseBranch(compiled, form.frame, trace);
-    const taken = trace.findIndex((step) => step.kind === 'branch' && step.taken);
-    const branches = compiled.branches.map(
-      ({ branch, condition }, index): BranchReason => ({
-        ...explainCondition(condition, form),
-        key: branch.key,
-        name: branch.name,
-        to: branch.to,
-        outcome: index === taken ? 'taken' : taken >= 0 && index > taken ? 'passed-over' : 'not-taken',
-      }),
-    );
-    const { otherwise } = compiled.handOff;
+  return (stage?.handOffs ?? []).map((handOff) => {
+    const { result, trace } = passOn({ workflow, record, handOff, form, actor, outside }, true);
+    const ways = waysOf(workflow, handOff, trace);
     return {
-      key: compiled.handOff.key,
-      name: compiled.handOff.name,
-      offered: explainCondition(compiled.offered, form),
-      branches,
-      otherwise: otherwise && { to: otherwise.to, taken: chosen.ok && chosen.value.branch === null },
-      leadsTo: chosen.ok ? chosen.value.destination.to : null,
+      key: handOff.handOff.key,
+      name: handOff.handOff.name,
+      offered: explainCondition(handOff.offered, form),
+      ways,
+      leadsTo: result.ok ? result.value.record.stage : null,
+      refusals: result.ok ? [] : result.diagnostics,
+      consequences: trace.filter(({ kind }) => kind !== 'branch' && kind !== 'otherwise'),
+      handedOn: result.ok ? result.value : null,
     };
+  });
+}
+
+function waysOf(workflow: CompiledWorkflow, first: CompiledHandOff, trace: readonly TraceStep[]): readonly WayReason[] {
+  const owners = [...new Set(trace.filter(({ kind }) => kind === 'branch' || kind === 'otherwise').map(({ owner }) => owner))];
+  return owners.flatMap((owner) => {
+    const compiled = workflow.handOffs.get(owner);
+    if (!compiled) return [];
+    const { handOff } = compiled;
+    const steps = new Map(trace.filter((step) => step.owner === owner && step.kind === 'branch').map((step) => [step.key, step]));
+    const rest = trace.find((step) => step.owner === owner && step.kind === 'otherwise');
+    const branches = compiled.branches.flatMap(({ branch }): readonly BranchReason[] => {
+      const step = steps.get(branch.key);
+      if (!step) return [];
+      const { truth, outcome, explanation } = step;
+      return [{ key: branch.key, name: branch.name, to: branch.to, truth, outcome, explanation }];
+    });
+    const otherwise = rest && handOff.otherwise ? { to: handOff.otherwise.to, outcome: rest.outcome } : null;
+    return [{ handOff: owner, junction: compiled === first ? null : handOff.from, branches, otherwise }];
   });
 }
 

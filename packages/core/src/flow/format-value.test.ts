@@ -1,8 +1,11 @@
 import { describe, expect, test } from '@jest/globals';
 import { ENVIRONMENT, namesOf } from '@ypomet/testkit/evaluate';
 import { sampleWorkflow } from '@ypomet/testkit/sample-workflow';
+import type { CheckedExpression } from '../expressions/check.ts';
 import { ExpressionCompiler } from '../expressions/compiler.ts';
+import { namesReadBy } from '../expressions/rewrite.ts';
 import { TYPES, typing } from '../expressions/types.ts';
+import { makeReaders, type Readers } from '../forms/readers.ts';
 import { Field } from '../model/field.ts';
 import { readFieldValue } from '../model/field-value.ts';
 import type { Json } from '../shared/json.ts';
@@ -99,10 +102,16 @@ describe('templates', () => {
   };
   const { scope, frame } = namesOf(names);
 
+  const OPEN = makeReaders([], []);
+  const readersOf = (checked: CheckedExpression | null | undefined): Readers =>
+    checked && namesReadBy(checked).includes('limit') ? [['auditor']] : [];
+
   function filled(text: string, medium: Medium, mayRead = false): readonly [string, readonly string[]] {
     const compiler = new ExpressionCompiler();
     const template = compileTemplate(text, 'body', scope, sampleWorkflow(), compiler);
-    const result = fillTemplate(template, { ...frame, environment: ENVIRONMENT }, EN, medium, () => mayRead);
+    const readers = { ...OPEN, ofExpression: (checked: CheckedExpression | null | undefined) => readersOf(checked) };
+    const filling = { frame: { ...frame, environment: ENVIRONMENT }, style: EN, medium, readers, mayRead: () => mayRead };
+    const result = fillTemplate(template, filling);
     return [result, compiler.diagnostics.map(({ path, code }) => `${path}: ${code}`)];
   }
 

@@ -3,13 +3,45 @@ import { placesOf, writeExact } from '../values/exact.ts';
 import { wallClockOf, writeDuration } from '../values/temporal.ts';
 import { type ContextValue, isList, type Value } from '../values/value.ts';
 
-/** The language and zone in which values are written for people. */
-export type Style = { readonly locale: string; readonly zone: string };
+/** The language and zone in which values are written for people, and what members and other records are called. */
+export type Style = {
+  readonly locale: string;
+  readonly zone: string;
+  /** The name of a member, or the number of a record, by id; null where it isn't known. */
+  readonly nameOf?: (id: string) => string | null;
+};
 
 /** What is known of where a value comes from: its field, for labels, units and places. */
 export type FormatField = Field | SubField | null;
 
-const WORDS: Readonly<Record<string, { readonly yes: string; readonly no: string }>> = { en: { yes: 'yes', no: 'no' } };
+/** Yes and no by language, from memory: the platform's formats have no words for them. Other languages read English. */
+const WORDS: Readonly<Record<string, readonly [yes: string, no: string]>> = {
+  cs: ['ano', 'ne'],
+  da: ['ja', 'nej'],
+  de: ['ja', 'nein'],
+  en: ['yes', 'no'],
+  es: ['sí', 'no'],
+  fi: ['kyllä', 'ei'],
+  fr: ['oui', 'non'],
+  hr: ['da', 'ne'],
+  hu: ['igen', 'nem'],
+  it: ['sì', 'no'],
+  nb: ['ja', 'nei'],
+  nl: ['ja', 'nee'],
+  no: ['ja', 'nei'],
+  pl: ['tak', 'nie'],
+  pt: ['sim', 'não'],
+  ro: ['da', 'nu'],
+  sk: ['áno', 'nie'],
+  sl: ['da', 'ne'],
+  sv: ['ja', 'nej'],
+  uk: ['так', 'ні'],
+};
+
+const wordFor = (value: boolean, locale: string): string => {
+  const [yes, no] = WORDS[(locale.split('-')[0] ?? '').toLowerCase()] ?? (WORDS.en as readonly [string, string]);
+  return value ? yes : no;
+};
 
 const numberFormats = new Map<string, Intl.NumberFormat>();
 function numberFormat(locale: string, options: Intl.NumberFormatOptions): Intl.NumberFormat {
@@ -24,9 +56,8 @@ function numberFormat(locale: string, options: Intl.NumberFormatOptions): Intl.N
 /** A value as people read it: labels for codes, grouping and unit for numbers, the language's dates. Empty text for null. */
 export function formatValue(value: Value, field: FormatField, style: Style): string {
   if (value === null) return '';
-  if (typeof value === 'boolean')
-    return (WORDS[style.locale.slice(0, 2)] ?? (WORDS.en as { yes: string; no: string }))[value ? 'yes' : 'no'];
-  if (typeof value === 'string') return labelOf(value, field);
+  if (typeof value === 'boolean') return wordFor(value, style.locale);
+  if (typeof value === 'string') return field?.type === 'member' ? (style.nameOf?.(value) ?? value) : labelOf(value, field);
   if (isList(value)) return formatList(value, field, style);
   switch (value.kind) {
     case 'number': {
@@ -101,8 +132,9 @@ const formatRow = (row: ContextValue, table: Extract<Field, { type: 'table' }>, 
     .join(' · ');
 
 function formatContext(value: ContextValue, field: FormatField, style: Style): string {
-  if (field?.type === 'file' || typeof value.entries.name === 'string') return value.entries.name as string;
   if (field?.type === 'sign-off')
-    return `${formatValue(value.entries.by ?? null, null, style)}, ${formatValue(value.entries.at ?? null, null, style)}`;
+    return `${formatValue(value.entries.name ?? null, null, style)}, ${formatValue(value.entries.at ?? null, null, style)}`;
+  if (field?.type === 'reference') return (value.id === null ? null : style.nameOf?.(value.id)) ?? value.id ?? '';
+  if (field?.type === 'file' || typeof value.entries.name === 'string') return value.entries.name as string;
   return value.id ?? '';
 }

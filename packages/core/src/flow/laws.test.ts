@@ -2,13 +2,18 @@ import { describe, expect, test } from '@jest/globals';
 import { CELLS, ENTERED, fieldOf, randomValues, randomWorkflow } from '@ypomet/testkit/random-workflow';
 import { OUTSIDE, person } from '@ypomet/testkit/sample-workflow';
 import fc from 'fast-check';
+import { canBeShown } from '../forms/compiled-forms.ts';
 import { decidedOf, enterValue, evaluateForm, type Form } from '../forms/evaluate-form.ts';
+import { isFault } from '../messages/en.ts';
 import { isEnterable, type Treatment } from '../model/field.ts';
 import { readFieldValue } from '../model/field-value.ts';
 import type { Workflow } from '../model/workflow.ts';
 import type { Json } from '../shared/json.ts';
-import { type CompiledWorkflow, compileWorkflow } from './compile-workflow.ts';
-import { enterInput, handOn } from './hand-on.ts';
+import { compileWorkflow } from './compile-workflow.ts';
+import type { CompiledWorkflow } from './compiled-workflow.ts';
+import { enterInput } from './enter-input.ts';
+import { explainHandOffs } from './explain-record.ts';
+import { handOn } from './hand-on.ts';
 import { openRecord } from './open-record.ts';
 import { mayRead } from './permissions.ts';
 import { projectForm } from './project-form.ts';
@@ -27,7 +32,7 @@ const actors = fc.constantFrom(worker, auditor);
 
 function compiledOf(workflow: Workflow): CompiledWorkflow {
   const compiled = compileWorkflow(workflow);
-  expect(compiled.diagnostics).toEqual([]);
+  expect(compiled.diagnostics.filter(isFault)).toEqual([]);
   return compiled;
 }
 
@@ -74,7 +79,7 @@ const decisionsOf = (form: Form): unknown => ({
 });
 
 describe('handing on, in random workflows', () => {
-  test('never changes a field that the actor may not enter, except to clear what an adjustment hid', () => {
+  test('never changes a field that the actor may not enter, except to clear what an adjustment hid and to set what the hand-off sets', () => {
     let changedSome = 0;
     fc.assert(
       fc.property(randomWorkflow, randomValues, randomValues, fewFields, actors, (workflow, stored, values, few, actor) => {
@@ -90,9 +95,10 @@ describe('handing on, in random workflows', () => {
           if (key === 'rows' || JSON.stringify(before) === JSON.stringify(after)) continue;
           changedSome += 1;
           const { treatment, by } = decidedOf(form, compiledField(form, key));
-          const isEntered = key in sent && isEnterable(treatment) && mayRead(fieldOf(workflow, key), actor);
+          const isEntered = key in sent && isEnterable(treatment) && mayRead(compiled.forms, key, actor);
           const isCleared = after === undefined && treatment === 'hidden' && by !== null;
-          expect([key, isEntered || isCleared]).toEqual([key, true]);
+          const isSet = compiled.handOffs.get('pass')?.sets.some(({ set }) => set.field === key) === true;
+          expect([key, isEntered || isCleared || isSet]).toEqual([key, true]);
         }
       }),
       { numRuns: 400 },
@@ -115,9 +121,14 @@ describe('handing on, in random workflows', () => {
           }),
         );
         const form = evaluateForm(compiled.forms, 'work', { ...formOf(compiled, record, actor).given, input: read });
+        // What this actor is never shown here is refused as if there were none.
+        const isKnown = (key: string): boolean => {
+          const step = form.stageForm.fieldSteps.get(key);
+          return step !== undefined && canBeShown(step.placement) && mayRead(compiled.forms, key, actor);
+        };
         const expected = Object.keys(sent)
-          .filter((key) => !isEnterable(treatmentOf(form, key)) || !mayRead(fieldOf(workflow, key), actor))
-          .map((key) => [key, 'hand-off/may-not-enter']);
+          .filter((key) => !isEnterable(treatmentOf(form, key)) || !mayRead(compiled.forms, key, actor))
+          .map((key) => [key, isKnown(key) ? 'hand-off/may-not-enter' : 'hand-off/unknown-field']);
         expect(refused.sort()).toEqual(expected.sort());
       }),
       { numRuns: 150 },
@@ -136,6 +147,41 @@ describe('handing on, in random workflows', () => {
       }),
       { numRuns: 300 },
     );
+  });
+});
+
+describe('what explains is what decides, in random workflows', () => {
+  test('a hand-off goes where its reasons say, with what they say, and is refused for what they say', () => {
+    const outcomes = new Map<string, number>();
+    fc.assert(
+      fc.property(randomWorkflow, randomValues, fewFields, actors, (workflow, values, keys, actor) => {
+        const compiled = compiledOf(workflow);
+        const record = recordOf(compiled, values);
+        const input = Object.fromEntries(keys.map((key) => [key, values[key] ?? null]));
+        const entered = enterInput(compiled, record, input, actor, OUTSIDE);
+        if (!entered.ok) return;
+        const reasons = explainHandOffs(compiled, entered.value, record, actor, OUTSIDE);
+        for (const { handOff } of compiled.stages.get('work')?.handOffs ?? []) {
+          const reason = reasons.find(({ key }) => key === handOff.key);
+          const result = handOn(compiled, record, handOff.key, input, actor, OUTSIDE);
+          outcomes.set(String(result.ok), (outcomes.get(String(result.ok)) ?? 0) + 1);
+          if (!result.ok) {
+            const isOffered = reason?.offered.truth === true;
+            expect(isOffered ? reason?.refusals : result.diagnostics).toEqual(result.diagnostics);
+            continue;
+          }
+          const { trace: _, ...decided } = result.value;
+          const { trace, ...explained } = reason?.handedOn ?? { trace: [] };
+          expect(explained).toEqual(decided);
+          expect(reason?.leadsTo).toBe(decided.record.stage);
+          const taken = trace.filter((step) => step.kind === 'branch' && step.outcome === 'taken').map(({ key }) => key);
+          expect(taken).toEqual(decided.events.flatMap(({ branch }) => branch ?? []));
+          for (const step of trace) if (step.outcome === 'taken' && step.explanation) expect(step.explanation.value).toBe(true);
+        }
+      }),
+      { numRuns: 300 },
+    );
+    expect([...outcomes.values()].reduce((a, b) => a + b, 0)).toBeGreaterThan(30);
   });
 });
 
@@ -221,7 +267,7 @@ describe('what a browser gets, in random workflows', () => {
         const record = recordOf(compiled, SECRETS);
         const form = formOf(compiled, record, actor);
         const text = JSON.stringify(projectForm(compiled, form, record, actor));
-        const isOpen = (key: string): boolean => treatmentOf(form, key) !== 'hidden' && mayRead(fieldOf(workflow, key), actor);
+        const isOpen = (key: string): boolean => treatmentOf(form, key) !== 'hidden' && mayRead(compiled.forms, key, actor);
         for (const [key, secret] of [
           ['amount', '70001'],
           ['size', '80002'],
@@ -262,7 +308,7 @@ describe('what a browser gets, in random workflows', () => {
         for (const [key, value] of [['', null] as const, ...changes]) {
           if (key !== '') [own, elsewhere] = [enter(own, key, value), enter(elsewhere, key, value)];
           for (const shown of sent) {
-            if (!mayRead(fieldOf(workflow, shown), actor)) continue;
+            if (!mayRead(compiled.forms, shown, actor)) continue;
             compared += 1;
             expect([shown, treatmentOf(elsewhere, shown)]).toEqual([shown, treatmentOf(own, shown)]);
           }

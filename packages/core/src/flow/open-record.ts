@@ -1,5 +1,5 @@
-import { writeInstant } from '../values/temporal.ts';
-import type { CompiledWorkflow } from './compile-workflow.ts';
+import { writeInstant, yearOfInstant } from '../values/temporal.ts';
+import type { CompiledWorkflow } from './compiled-workflow.ts';
 import type { Actor, Outside, WorkflowRecord } from './record.ts';
 
 /** A record as it begins at an intake stage: no values, on the stage's first track. */
@@ -20,6 +20,7 @@ export function openRecord(
     workflow: workflow.definition.key,
     version,
     stage,
+    intake: stage,
     track: intake.tracks[0] ?? null,
     values: {},
     assignee: null,
@@ -30,8 +31,9 @@ export function openRecord(
   };
 }
 
-/** The running number of a record in the analyst's pattern: `{year}`, `{number}`, `{number:4}`. */
-export function formatRecordNumber(pattern: string, year: number, number: number): string {
+/** The running number of a record in the analyst's pattern: `{year}` (the workspace's), `{number}`, `{number:4}`. */
+export function formatRecordNumber(pattern: string, number: number, outside: Pick<Outside, 'now' | 'zone'>): string {
+  const year = yearOfInstant(outside.now, outside.zone);
   return pattern.replace(/\{(year|number)(?::(\d{1,2}))?\}/g, (_, name: string, width: string | undefined) =>
     String(name === 'year' ? year : number).padStart(Number(width ?? 0), '0'),
   );

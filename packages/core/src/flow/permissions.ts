@@ -1,8 +1,10 @@
-import type { Field } from '../model/field.ts';
+import type { CompiledForms } from '../forms/compiled-forms.ts';
+import { isReader } from '../forms/readers.ts';
 import type { HandOff, Stage } from '../model/flow.ts';
 import type { Actor, WorkflowRecord } from './record.ts';
 
-const shares = (roles: readonly string[], actor: Actor): boolean => roles.some((role) => actor.roles.includes(role));
+const shares = (roles: readonly string[], actor: Pick<Actor, 'roles'>): boolean =>
+  roles.some((role) => actor.roles.includes(role));
 
 /**
  * Whether an actor may work on a record at its stage: one of the stage's roles, or the member it is assigned to. A record
@@ -27,8 +29,12 @@ export const mayHandOn = (handOff: HandOff, stage: Stage, record: WorkflowRecord
 export const maySee = (stages: readonly Stage[], record: WorkflowRecord, actor: Actor): boolean =>
   record.submittedBy === actor.id ||
   (record.assignee?.kind === 'member' && record.assignee.member === actor.id) ||
+  (record.assignee?.kind === 'role' && actor.roles.includes(record.assignee.role)) ||
   stages.some((stage) => stage.kind !== 'intake' && shares(stage.roles, actor));
 
-/** Whether an actor may read a field at all, treatments aside: a confidential one needs one of its reader roles. */
-export const mayRead = (field: Field, actor: Actor): boolean =>
-  field.confidentialTo.length === 0 || shares(field.confidentialTo, actor);
+/**
+ * Whether an actor may read a field at all, treatments aside: of a confidential one, and of all it is made from, the actor
+ * must be a reader. `part`: of a table, that sub-field.
+ */
+export const mayRead = (forms: CompiledForms, key: string, actor: Pick<Actor, 'roles'>, part?: string): boolean =>
+  isReader(part === undefined ? forms.readers.of(key) : forms.readers.ofPart(key, part), actor.roles);

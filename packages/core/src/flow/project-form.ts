@@ -3,7 +3,8 @@ import type { CompiledExpression } from '../expressions/compiler.ts';
 import { printExpression } from '../expressions/print.ts';
 import { namesReadBy, referencesOf } from '../expressions/rewrite.ts';
 import { makeLiteral, specialiseExpression } from '../expressions/specialise.ts';
-import { type CompiledField, canBeEntered, canBeShown, type FormStep } from '../forms/compile-forms.ts';
+import type { CompiledField } from '../forms/compiled-field.ts';
+import { canBeEntered, canBeShown, type FieldStep, type FormStep, type StageForm } from '../forms/compiled-forms.ts';
 import { decidedOf, effectiveValueOf, type Form } from '../forms/evaluate-form.ts';
 import type { Field, SubField, Treatment } from '../model/field.ts';
 import { isEmpty, writeFieldValue } from '../model/field-value.ts';
@@ -11,10 +12,11 @@ import type { Adjustment } from '../model/flow.ts';
 import { FORMAT, type Workflow } from '../model/workflow.ts';
 import type { Json } from '../shared/json.ts';
 import { type ContextValue, isList, type Value } from '../values/value.ts';
-import type { CompiledWorkflow } from './compile-workflow.ts';
+import type { CompiledWorkflow } from './compiled-workflow.ts';
 import { mayHandOn, mayRead } from './permissions.ts';
 import type { Actor, WorkflowRecord } from './record.ts';
 import { ANSWER, RowAnswers, withheldCellsOf } from './row-answers.ts';
+import { brokenSignOffs } from './sign-off.ts';
 
 /**
  * What a participant's browser gets of a form: a workflow of one stage that it evaluates with the same core, and only the
@@ -28,17 +30,20 @@ export type ProjectedForm = {
   readonly askAgainFor: readonly string[];
   /** Fields that can come to be shown and have a value that wasn't sent. */
   readonly withheld: readonly string[];
+  /** Sign-offs that no longer stand, because a value that was signed has changed. */
+  readonly brokenSignOffs: readonly string[];
 };
 
-/** Projects an evaluated form for one actor. Values of hidden fields are in no part of the result. */
+/**
+ * Projects an evaluated form for somebody who acts at its stage. Values of hidden fields are in no part of the result. For
+ * everybody else there is `projectOnlook`.
+ */
 export function projectForm(workflow: CompiledWorkflow, form: Form, record: WorkflowRecord, actor: Actor): ProjectedForm {
   return new Projector(workflow, form, record, actor).project();
 }
 
-type FieldStep = Extract<FormStep, { kind: 'field' }>;
-
 class Projector {
-  private readonly steps: ReadonlyMap<string, FieldStep>;
+  private readonly steps: StageForm['fieldSteps'];
   private readonly sent = new Map<string, Field>();
   private readonly hiddenComputed = new Set<string>();
   private readonly decisions = new Set<string>();
@@ -54,9 +59,8 @@ class Projector {
     private readonly record: WorkflowRecord,
     private readonly actor: Actor,
   ) {
-    const fields = form.stageForm.steps.filter((step): step is FieldStep => step.kind === 'field');
-    this.steps = new Map(fields.map((step) => [step.of.field.key, step]));
-    this.withheldCells = withheldCellsOf(form, fields);
+    this.steps = form.stageForm.fieldSteps;
+    this.withheldCells = withheldCellsOf(form, [...this.steps.values()]);
   }
 
   project(): ProjectedForm {
@@ -82,6 +86,7 @@ class Projector {
       tracks: definition.tracks,
       stages: [{ ...stage, assignment: null, onArrival: { sets: [], deliveries: [], deliveryPolicy: 'all' } }],
       plan: this.projectPlan(fields),
+      submitterSees: {},
       adjustments,
       decisionTables: definition.decisionTables.filter((table) => this.decisions.has(table.key)),
       handOffs: this.projectHandOffs(),
@@ -92,13 +97,16 @@ class Projector {
       values: this.values(),
       askAgainFor: [...this.askAgain].sort(),
       withheld: [...this.withheld].sort(),
+      brokenSignOffs: brokenSignOffs(this.workflow.forms, this.record, this.form.given.environment.zone).filter((key) =>
+        this.sent.has(key),
+      ),
     };
   }
 
   private placeField(of: CompiledField): void {
     const { field } = of;
     const step = this.steps.get(field.key);
-    if (!step || !mayRead(field, this.actor) || !canBeShown(step.placement)) return;
+    if (!step || !this.mayRead(field.key) || !canBeShown(step.placement)) return;
     this.sent.set(field.key, field);
     const isHidden = decidedOf(this.form, of).treatment === 'hidden';
     if (isHidden && of.computes === null && !isEmpty(effectiveValueOf(this.form, of))) this.withheld.add(field.key);
@@ -110,24 +118,34 @@ class Projector {
       if (step.decision.reads.every((checked) => this.canBeWorkedOut(checked))) this.decisions.add(step.decision.table.key);
       return;
     }
-    const {
-      field,
-      field: { key },
-    } = step.of;
+    const { key } = step.of.field;
     const checked = step.of.computes?.checked;
-    if (!checked || this.sent.has(key) || !mayRead(field, this.actor)) return;
+    if (!checked || this.sent.has(key) || !this.mayRead(key)) return;
     if (this.canBeWorkedOut(checked)) this.hiddenComputed.add(key);
+  }
+
+  private mayRead(key: string, part?: string): boolean {
+    return mayRead(this.workflow.forms, key, this.actor, part);
   }
 
   /** `table`: whose row the name `row` stands for. */
   private canBeWorkedOut(checked: CheckedExpression, table?: FieldStep): boolean {
     return referencesOf(checked).every(
-      ({ name, part }) => this.isOpen(name) && (part === null || this.isOpenPart(name, part, table)),
+      ({ name, part, whole }) =>
+        this.isOpen(name) && (part === null || this.isOpenPart(name, part, table)) && (!whole || this.isOpenWhole(name, table)),
     );
   }
 
-  /** Whether the browser has a name's value, or can work it out. */
+  /** Whether the browser has all of a row or of a table's rows; of other records it has none. */
+  private isOpenWhole(name: string, table?: FieldStep): boolean {
+    const step = name === 'row' ? table : this.steps.get(name);
+    if (step?.of.field.type === 'reference') return false;
+    return (step?.of.subFields ?? []).every(({ field }) => step !== undefined && this.isOpenPart(name, field.key, table));
+  }
+
+  /** Whether the browser has a name's value, or can work it out. Records that cells point to stay on the server. */
   private isOpen(name: string): boolean {
+    if (name.includes('.')) return false;
     if (this.hiddenComputed.has(name) || this.decisions.has(name)) return true;
     if (this.sent.has(name)) return !this.withheld.has(name);
     const isField = this.workflow.forms.fieldByKey.has(name);
@@ -144,7 +162,7 @@ class Projector {
 
   private isSubFieldSent(step: FieldStep, key: string): boolean {
     const row = step.rows.find(({ of }) => of.field.key === key);
-    return row !== undefined && canBeShown(row.placement);
+    return row !== undefined && canBeShown(row.placement) && this.mayRead(step.of.field.key, key);
   }
 
   /** A condition or value for the browser: as it is, folded, or as the server's present answer. */
@@ -171,7 +189,8 @@ class Projector {
   private foldWithoutAnswer(expression: CompiledExpression, checked: CheckedExpression, table?: FieldStep): string | null {
     if (this.canBeWorkedOut(checked, table)) return expression.text;
     const readsHiddenParts = referencesOf(checked).some(
-      ({ name, part }) => this.isOpen(name) && part !== null && !this.isOpenPart(name, part, table),
+      ({ name, part, whole }) =>
+        (part !== null && !this.isOpenPart(name, part, table)) || (whole && !this.isOpenWhole(name, table)),
     );
     const { node, reveals } = specialiseExpression(checked, (name) => !this.isOpen(name), this.form.frame);
     if (reveals || readsHiddenParts) return null;
@@ -271,7 +290,8 @@ class Projector {
       if (!step) continue;
       plan[field.key] = { [this.record.stage]: this.sent.has(field.key) ? step.placement.planned : 'hidden' };
       for (const { of, placement } of step.rows) {
-        if (canBeShown(placement)) plan[`${field.key}.${of.field.key}`] = { [this.record.stage]: placement.planned };
+        if (this.isSubFieldSent(step, of.field.key))
+          plan[`${field.key}.${of.field.key}`] = { [this.record.stage]: placement.planned };
       }
       for (const answer of this.rowAnswers.fieldsOf(field.key))
         plan[`${field.key}.${answer.key}`] = { [this.record.stage]: 'hidden' };
@@ -326,7 +346,10 @@ class Projector {
     return rows.map((row, index) => {
       const treatments = this.form.rows.get(of.slot)?.get(row.id);
       const kept = of.subFields.filter(
-        (sub) => (treatments?.[sub.index]?.treatment ?? 'hidden') !== 'hidden' && sub.computes === null,
+        (sub) =>
+          (treatments?.[sub.index]?.treatment ?? 'hidden') !== 'hidden' &&
+          sub.computes === null &&
+          this.isSubFieldSent(step, sub.field.key),
       );
       const shown = Object.fromEntries(kept.map((sub) => [sub.field.key, row.values[sub.field.key] ?? null]));
       return {

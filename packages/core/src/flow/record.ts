@@ -1,10 +1,11 @@
-import type { CompiledForms } from '../forms/compile-forms.ts';
+import type { CompiledForms } from '../forms/compiled-forms.ts';
 import type { FindRecord } from '../model/field-value.ts';
 import { readFieldValue, writeFieldValue } from '../model/field-value.ts';
 import type { Json } from '../shared/json.ts';
 import { exactInteger } from '../values/exact.ts';
-import { readDateTime } from '../values/temporal.ts';
+import { inZone, readDateTime } from '../values/temporal.ts';
 import type { Value } from '../values/value.ts';
+import type { Style } from './format-value.ts';
 
 /** Who has a record: a role of its stage, or one member. Null: whoever may act at the stage. */
 export type Assignee = { readonly kind: 'role'; readonly role: string } | { readonly kind: 'member'; readonly member: string };
@@ -16,6 +17,8 @@ export type WorkflowRecord = {
   readonly workflow: string;
   readonly version: number | null;
   readonly stage: string;
+  /** The intake stage at which it began. */
+  readonly intake: string | null;
   readonly track: string | null;
   readonly values: Readonly<Record<string, Json>>;
   readonly assignee: Assignee | null;
@@ -34,21 +37,58 @@ export type Actor = {
   readonly roles: readonly string[];
 };
 
-/** The world outside a decision: everything that isn't the record. */
+/** What is known of a member: whether there is one, and the roles. */
+export type MemberFacts = { readonly id: string; readonly name: string; readonly roles: readonly string[] };
+
+/** What is known of a file that was taken in: its name and media type as it was handed over, its size as it was counted. */
+export type FileFacts = { readonly name: string; readonly mediaType: string; readonly bytes: number };
+
+/** Somebody whom a text goes to, for what may stand in it. */
+export type Reader = { readonly kind: 'role'; readonly role: string } | { readonly kind: 'member'; readonly member: string };
+
+/**
+ * The world outside a decision: everything that isn't the record. All of it answers at once; whoever has to fetch
+ * something first answers null, fetches, and asks for the decision again.
+ */
 export type Outside = {
   /** Milliseconds since 1970-01-01T00:00Z. */
   readonly now: number;
   readonly zone: string;
   /** BCP 47 language for values in templates. */
   readonly locale: string;
+  /** What the actor may read of another record. */
   readonly findRecord: FindRecord;
+  /** What somebody else may read of it. */
+  readonly findRecordFor: (reader: Reader, workflow: string, id: string) => Readonly<Record<string, Value>> | null;
+  readonly findMember: (id: string) => MemberFacts | null;
+  /** The number of a record that the actor may see. */
+  readonly findRecordNumber: (id: string) => string | null;
+  /** A file that the actor handed over before, by its SHA-256. */
+  readonly findFile: (sha256: string) => FileFacts | null;
 };
+
+/** A world in which there are no other records, members or files. */
+export const makeOutside = (of: Pick<Outside, 'now' | 'zone' | 'locale'> & Partial<Outside>): Outside => ({
+  findRecord: () => null,
+  findRecordFor: () => null,
+  findMember: () => null,
+  findRecordNumber: () => null,
+  findFile: () => null,
+  ...of,
+});
+
+/** How values are written in texts: with the names of members and the numbers of records. */
+export const styleOf = ({ locale, zone, findMember, findRecordNumber }: Outside): Style => ({
+  locale,
+  zone,
+  nameOf: (id) => findMember(id)?.name ?? findRecordNumber(id),
+});
 
 /** The record's stored values by field slot. Values that no longer fit their field's type read as empty. */
 export function readStoredValues(
   forms: CompiledForms,
   values: Readonly<Record<string, Json>>,
-  outside: Outside,
+  outside: Pick<Outside, 'zone' | 'findRecord'>,
 ): readonly Value[] {
   return forms.fields.map(({ field }) => {
     const read = readFieldValue(field, Object.hasOwn(values, field.key) ? values[field.key] : null, outside);
@@ -77,6 +117,10 @@ export function systemValues(
 ): ReadonlyMap<number, Value> {
   const { systemSlots } = forms.layout;
   const named = (one: NamedKey | undefined): Value => context({ key: one?.key ?? null, name: one?.name ?? null });
+  const instant = (text: string): Value => {
+    const read = readDateTime(text, outside.zone);
+    return read && inZone(read, outside.zone);
+  };
   return new Map<number, Value>([
     [
       systemSlots.record,
@@ -85,8 +129,8 @@ export function systemValues(
         number: record.number,
         stage: record.stage,
         track: record.track,
-        createdAt: readDateTime(record.createdAt, outside.zone),
-        arrivedAt: readDateTime(record.arrivedAt, outside.zone),
+        createdAt: instant(record.createdAt),
+        arrivedAt: instant(record.arrivedAt),
         version: record.version === null ? null : exactInteger(record.version),
       }),
     ],

@@ -1,13 +1,12 @@
 import type { CompiledExpression } from '../expressions/compiler.ts';
 import { makeFrame } from '../expressions/frame.ts';
-import type { FormStep } from '../forms/compile-forms.ts';
+import type { FieldStep } from '../forms/compiled-forms.ts';
 import { type Decided, effectiveValueOf, type Form } from '../forms/evaluate-form.ts';
 import { SubField } from '../model/field.ts';
 import { isEmpty, writeFieldValue } from '../model/field-value.ts';
 import type { Json } from '../shared/json.ts';
 import { type ContextValue, isList, type Value } from '../values/value.ts';
 
-type FieldStep = Extract<FormStep, { kind: 'field' }>;
 type Answer = {
   readonly field: SubField;
   readonly expression: CompiledExpression;

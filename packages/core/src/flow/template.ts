@@ -1,24 +1,23 @@
 import type { CompiledExpression, ExpressionCompiler } from '../expressions/compiler.ts';
 import type { Frame } from '../expressions/frame.ts';
-import { namesReadBy } from '../expressions/rewrite.ts';
 import type { Scope } from '../expressions/scope.ts';
+import type { Readers, ReadersTable } from '../forms/readers.ts';
 import type { Field, SubField } from '../model/field.ts';
 import { findField } from '../model/lookup.ts';
 import type { Workflow } from '../model/workflow.ts';
+import { diagnostic } from '../shared/diagnostic.ts';
 import { formatValue, type Style } from './format-value.ts';
 
 /** What a filled-in template is for; each medium escapes values in its own way. */
 export type Medium = 'plain' | 'html' | 'header';
 
-type TemplatePart = {
-  readonly expression: CompiledExpression;
-  readonly field: Field | SubField | null;
-  /** For each confidential field that the expression reads: the roles that may read it. */
-  readonly readers: readonly (readonly string[])[];
-};
+export type TemplatePart = { readonly expression: CompiledExpression; readonly field: Field | SubField | null };
 export type CompiledTemplate = { readonly text: string; readonly parts: readonly (string | TemplatePart)[] };
 
-/** Compiles a text with `{{expressions}}`. Each expression's diagnostics go to the compiler under the template's path. */
+/**
+ * Compiles a text with `{{expressions}}`. Each expression's diagnostics go to the compiler under the template's path, with
+ * spans in the template. Code: `template/open` where `{{` is never closed.
+ */
 export function compileTemplate(
   text: string,
   path: string,
@@ -26,12 +25,26 @@ export function compileTemplate(
   workflow: Workflow,
   compiler: ExpressionCompiler,
 ): CompiledTemplate {
-  const parts = text.split(/\{\{(.*?)\}\}/s).map((part, index) => {
-    if (index % 2 === 0) return part;
-    const expression = compiler.compile(part.trim() === '' ? 'null' : part, path, scope);
-    return { expression, field: fieldOf(expression, workflow), readers: readersOf(expression, workflow) };
-  });
-  return { text, parts: parts.filter((part) => part !== '') };
+  const parts: (string | TemplatePart)[] = [];
+  let end = 0;
+  for (const match of text.matchAll(/\{\{(.*?)\}\}/gs)) {
+    if (match.index > end) parts.push(text.slice(end, match.index));
+    const written = match[1] as string;
+    const before = compiler.diagnostics.length;
+    const expression = compiler.compile(written.trim() === '' ? 'null' : written, path, scope);
+    const start = match.index + 2;
+    for (let index = before; index < compiler.diagnostics.length; index++) {
+      const { span, ...found } = compiler.diagnostics[index] as (typeof compiler.diagnostics)[number];
+      compiler.diagnostics[index] = span ? { ...found, span: { start: span.start + start, end: span.end + start } } : found;
+    }
+    parts.push({ expression, field: fieldOf(expression, workflow) });
+    end = match.index + match[0].length;
+  }
+  const rest = text.slice(end);
+  const open = rest.indexOf('{{');
+  if (open >= 0) compiler.diagnostics.push(diagnostic('template/open', path, {}, { start: end + open, end: end + open + 2 }));
+  if (rest !== '') parts.push(rest);
+  return { text, parts };
 }
 
 /** The field whose labels, unit and places a value is written with: that of a bare name, or of a table's column. */
@@ -43,13 +56,6 @@ function fieldOf(expression: CompiledExpression, workflow: Workflow): Field | Su
   return table?.type === 'table' ? (table.fields.find((field) => field.key === node.name) ?? null) : null;
 }
 
-function readersOf({ checked }: CompiledExpression, workflow: Workflow): readonly (readonly string[])[] {
-  const names = checked ? namesReadBy(checked) : [];
-  return workflow.fields
-    .filter((field) => field.confidentialTo.length > 0 && names.includes(field.key))
-    .map((field) => field.confidentialTo);
-}
-
 const ESCAPES: Readonly<Record<string, string>> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' };
 
 const ESCAPE: Readonly<Record<Medium, (text: string) => string>> = {
@@ -59,20 +65,22 @@ const ESCAPE: Readonly<Record<Medium, (text: string) => string>> = {
   header: (text) => text.replace(/\s+/g, ' ').trim(),
 };
 
-/**
- * Fills in a template. What reads a confidential field stays empty unless `mayRead` says of its reader roles that whoever
- * gets the text has one.
- */
-export function fillTemplate(
-  template: CompiledTemplate,
-  frame: Frame,
-  style: Style,
-  medium: Medium,
-  mayRead: (readers: readonly string[]) => boolean,
-): string {
+/** What a template is filled in with, and for whom: `mayRead` says whether whoever gets the text is among some readers. */
+export type Filling = {
+  readonly frame: Frame;
+  readonly style: Style;
+  readonly medium: Medium;
+  readonly readers: ReadersTable;
+  readonly mayRead: (readers: Readers) => boolean;
+};
+
+/** Fills in a template. What is made from a confidential value stays empty unless whoever gets the text may read all of it. */
+export function fillTemplate(template: CompiledTemplate, { frame, style, medium, readers, mayRead }: Filling): string {
   const inMedium = ESCAPE[medium];
-  const fill = ({ expression, field, readers }: TemplatePart): string =>
-    readers.every(mayRead) ? inMedium(formatValue(expression.evaluate(frame), field, style)) : '';
+  const fill = ({ expression, field }: TemplatePart): string => {
+    const needed = readers.ofExpression(expression.checked);
+    return needed.length === 0 || mayRead(needed) ? inMedium(formatValue(expression.evaluate(frame), field, style)) : '';
+  };
   const text = template.parts.map((part) => (typeof part === 'string' ? part : fill(part))).join('');
   return medium === 'header' ? inMedium(text) : text;
 }

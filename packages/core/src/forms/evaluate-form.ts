@@ -3,7 +3,8 @@ import { type Frame, makeFrame } from '../expressions/frame.ts';
 import { isEnterable, type Treatment } from '../model/field.ts';
 import { makeDictionary } from '../shared/json.ts';
 import { type ContextValue, equalValues, isList, type Value } from '../values/value.ts';
-import type { CompiledAdjustment, CompiledField, CompiledForms, FormStep, Placement, StageForm } from './compile-forms.ts';
+import type { CompiledField } from './compiled-field.ts';
+import type { CompiledAdjustment, CompiledForms, FormStep, Placement, StageForm } from './compiled-forms.ts';
 
 /** A treatment and what decided it: an adjustment, or null for the plan's cell. */
 export type Decided = { readonly treatment: Treatment; readonly by: CompiledAdjustment | null };
@@ -54,7 +55,7 @@ export function enterValue(form: Form, field: CompiledField, value: Value): Form
   const input = new Map(form.given.input).set(field.slot, value);
   const given = { ...form.given, input };
   const slots = [...form.frame.slots];
-  const frame = makeFrame(slots, given.environment);
+  const frame = makeFrame(slots, given.environment, form.frame.overruns);
   const working: Working = { forms: form.forms, given, frame, slots, decided: [...form.decided], rows: new Map(form.rows) };
   const dirty = new Set<number>();
   for (const index of form.stageForm.affected.get(field.slot) ?? []) {
@@ -149,7 +150,7 @@ function effectiveRows(
       decidedRow[sub.index] = decided;
       entries[sub.field.key] = sub.computes
         ? sub.computes.evaluate(frame)
-        : subValue(sub.field.key, placement, decided, row, storedRows.get(row.id));
+        : subValue(sub.field.key, placement, decided, row, storedRows.get(row.id), table);
     }
     treatments.set(row.id ?? '', decidedRow);
     return own;
@@ -165,8 +166,10 @@ function subValue(
   decided: Decided,
   row: ContextValue,
   stored: ContextValue | undefined,
+  table: Decided,
 ): Value {
-  if (countsAsEmpty(placement, decided)) return null;
+  // While the table is locked none of its cells could be entered, so none is cleaned up.
+  if (isEnterable(table.treatment) && countsAsEmpty(placement, decided)) return null;
   const source = isEnterable(decided.treatment) ? row : stored;
   return source?.entries[key] ?? null;
 }

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { begun, OUTSIDE, person, sampleWorkflow } from '@ypomet/testkit/sample-workflow';
-import { enterInput } from '../flow/hand-on.ts';
+import { enterInput } from '../flow/enter-input.ts';
 import type { Json } from '../shared/json.ts';
 import { collectInput } from './collect-input.ts';
 import { validateForm } from './validate-form.ts';
@@ -20,7 +20,14 @@ function issuesOf(field: object, json: Json): readonly string[] {
     }),
   );
   expect(compiled.diagnostics).toEqual([]);
-  const entered = enterInput(compiled, record, { f: json }, person('asker'), OUTSIDE);
+  const entered = enterInput(compiled, record, { f: json }, person('asker'), {
+    ...OUTSIDE,
+    findFile: () => ({
+      name: 'a.pdf',
+      mediaType: 'application/pdf',
+      bytes: (json as readonly { bytes: number }[])[0]?.bytes ?? 0,
+    }),
+  });
   if (!entered.ok) return entered.diagnostics.map(({ code }) => code);
   return validateForm(entered.value).map(({ code, params, ownMessage }) => {
     const { field: _, ...rest } = params;

@@ -1,11 +1,11 @@
-import { findPattern } from '../expressions/builtins/text.ts';
+import { findPattern } from '../expressions/builtins/patterns.ts';
 import { type Field, isEnterable, type SubField } from '../model/field.ts';
 import { isEmpty } from '../model/field-value.ts';
 import { type Diagnostic, type DiagnosticCode, type DiagnosticParams, diagnostic } from '../shared/diagnostic.ts';
 import { compareExact, type Exact, placesOf, readExact } from '../values/exact.ts';
 import { type DateValue, readDate } from '../values/temporal.ts';
 import { type ContextValue, isList, type Value } from '../values/value.ts';
-import type { CompiledField } from './compile-forms.ts';
+import type { CompiledField } from './compiled-field.ts';
 import { type Decided, decidedOf, effectiveValueOf, type Form } from './evaluate-form.ts';
 
 /** Something a participant must mend before a hand-off with full checking: a diagnostic with the field and row it concerns. */
@@ -46,6 +46,8 @@ function validateField(form: Form, of: CompiledField, decided: Decided, issues: 
     issues.push(issue(place, { code: 'form/retired-option', params: { field: field.name } }));
   }
   if (field.type !== 'table' || !isList(value)) return;
+  const stored = form.given.stored[of.slot] ?? null;
+  const before = new Map((isList(stored) ? (stored as readonly ContextValue[]) : []).map((row) => [row.id, row]));
   for (const row of value as readonly ContextValue[]) {
     const treatments = form.rows.get(of.slot)?.get(row.id ?? '') ?? [];
     for (const sub of of.subFields) {
@@ -56,6 +58,8 @@ function validateField(form: Form, of: CompiledField, decided: Decided, issues: 
       if (treatment === 'required' && isEmpty(own))
         issues.push(issue(at, { code: 'form/required', params: { field: sub.field.name } }));
       for (const found of limitsBroken(sub.field, own, sub.field.name)) issues.push(issue(at, found));
+      if (isEnterable(treatment) && choosesRetired(sub.field, own, before.get(row.id)?.entries[sub.field.key] ?? null))
+        issues.push(issue(at, { code: 'form/retired-option', params: { field: sub.field.name } }));
     }
   }
 }
@@ -124,8 +128,8 @@ function textLimits(
     found.push({ code: 'form/too-long', params: { field: name, limit: field.maxLength, length } });
   if (field.minLength !== null && length < field.minLength)
     found.push({ code: 'form/too-short', params: { field: name, limit: field.minLength, length } });
-  const pattern = field.type === 'text' && field.pattern !== null ? findPattern(`^(?:${field.pattern})$`) : null;
-  if (field.type === 'text' && pattern && !pattern.matcher(value).find()) {
+  // A pattern that can't be used is a fault of the design; a value under one is never taken for right.
+  if (field.type === 'text' && field.pattern !== null && findPattern(field.pattern)?.matcher(value).matches() !== true) {
     found.push({
       code: 'form/pattern',
       params: { field: name },

@@ -1,7 +1,10 @@
 import type { Diagnostic, DiagnosticParams } from '../shared/diagnostic.ts';
 
-/** A sentence for a person, and how to mend what it says. `{name}` is filled in from the diagnostic's parameters. */
-export type Message = { readonly text: string; readonly mend: string };
+/**
+ * A sentence for a person, and how to mend what it says. `{name}` is filled in from the diagnostic's parameters. A warning
+ * about a design can be accepted with a reason; everything else stands in the way.
+ */
+export type Message = { readonly text: string; readonly mend: string; readonly level?: 'warning' };
 
 /** Every code of the core. Stable, never reused; `docs/errors.md` is made from this table. */
 export const MESSAGES = {
@@ -91,6 +94,89 @@ export const MESSAGES = {
     text: 'This must give {expected}, and it gives {found}.',
     mend: 'Change the expression, or the type of the field.',
   },
+  'expression/other-language': { text: '“{found}” is written in other languages.', mend: 'Write {instead} here.' },
+  'expression/bad-pattern': {
+    text: '“{found}” is no regular expression that can be used.',
+    mend: 'Correct it. There are no look-around and no back references, and at most 500 characters.',
+  },
+  'expression/bad-replacement': {
+    text: '“{found}” can’t be used as a replacement.',
+    mend: 'Write $1 for a group, \\$ for a dollar sign and \\\\ for a backslash.',
+  },
+  'expression/never-null': {
+    text: 'A table is never null: without rows it is the empty list, so that “{operator} null” can’t say anything of it.',
+    mend: 'Write count(…) = 0 for a table without rows.',
+  },
+  'expression/currencies': {
+    text: '“{operator}” can’t take amounts in {currencies} together.',
+    mend: 'Convert one of them first, by multiplying it with a rate.',
+  },
+  'expression/not-an-option': {
+    text: 'This can be a text that is none of the options; they are {known}.',
+    mend: 'Give options only: as texts in quotes, from a choice with the same codes, or from a decision table that lists its values.',
+  },
+  'expression/too-much-work': {
+    text: 'This expression takes more than {limit} steps for these values, so it was given up.',
+    mend: 'Tell the analyst: loops within loops over many rows should be split, or given to computed fields.',
+  },
+  'decision/one-output': {
+    text: '“{table}” has several outputs; {policy} takes one.',
+    mend: 'Give the table one output, or collect with C.',
+  },
+  'decision/aggregate': {
+    text: '{policy} of “{table}” can’t be made of “{output}”; it takes {types}.',
+    mend: 'Change the hit policy or the type of the output.',
+  },
+  'decision/no-priorities': {
+    text: '{policy} of “{table}” needs to know which outputs go first, and no output lists its values.',
+    mend: 'List the values of an output in order of priority.',
+  },
+  'template/open': { text: 'A “{{” is never closed.', mend: 'Add }} after the expression.' },
+  'field/limits-cross': {
+    text: 'No value of {field} can be at least {low} and at most {high}.',
+    mend: 'Let the lower limit not be above the upper one.',
+  },
+  'field/no-such-day': { text: '{field} has the limit {found}, and there is no such day.', mend: 'Write a day of the calendar.' },
+  'field/bad-pattern': {
+    text: 'The pattern of {field} can’t be used: “{found}”.',
+    mend: 'Correct it. There are no look-around and no back references.',
+  },
+  'field/code-form': {
+    text: 'The code “{code}” of {field} would never equal an entered one.',
+    mend: 'Write it in Unicode’s NFC form, without spaces at its ends.',
+  },
+  'set/computed': { text: '{field} is computed and can’t be set.', mend: 'Set a field that its expression reads.' },
+  'set/note': { text: '{field} is a note and has no value.', mend: 'Set another field.' },
+  'set/beyond-limits': { text: '{field} is set to a value outside its limits.', mend: 'Set a value that it may have.' },
+  'set/retired-option': {
+    text: '{field} is set to “{option}”, which is no longer offered.',
+    mend: 'Set another option, or accept it with a reason.',
+    level: 'warning',
+  },
+  'set/rounded': {
+    text: 'What is set can have more than {scale} decimal places; {field} keeps {scale}, and the rest is rounded half to even.',
+    mend: 'Round it in the expression, with decimal(…, {scale}), or accept it with a reason.',
+    level: 'warning',
+  },
+  'readers/leak': {
+    text: '{field} would get a value made from {sources}, and not everybody who reads it may read that.',
+    mend: 'Give the field the same readers, or say that it discloses what it is made from.',
+  },
+  'readers/discloses': {
+    text: '{field} shows what is made from {sources} to people who may not read that.',
+    mend: 'Give the field the same readers, or accept it with a reason.',
+    level: 'warning',
+  },
+  'readers/withheld': {
+    text: 'A value made from {sources} stays empty here: {who} may not read it.',
+    mend: 'Take it out, send it to its readers alone, or accept it with a reason.',
+    level: 'warning',
+  },
+  'readers/searchable': {
+    text: 'At {stage} somebody who tries values of {entered} could find out {fields}, which may not be read there.',
+    mend: 'Decide it at a stage where it may be read, or accept it with a reason.',
+    level: 'warning',
+  },
   'form/cycle': { text: 'These depend on each other in a circle: {names}.', mend: 'Let one of them stop reading the others.' },
   'form/required': { text: '{field} is required.', mend: 'Fill it in.' },
   'form/too-long': { text: '{field} has {length} characters; at most {limit} are allowed.', mend: 'Shorten it.' },
@@ -112,6 +198,13 @@ export const MESSAGES = {
   'value/too-long': { text: 'This is too long: {expected}.', mend: 'Shorten it.' },
   'value/too-many-rows': { text: 'Too many rows: {expected}.', mend: 'Split the record.' },
   'value/unknown-field': { text: 'There is no such sub-field; this must be {expected}.', mend: 'Remove it.' },
+  'value/unknown-member': { text: '{field} names nobody of the workspace.', mend: 'Choose a member.' },
+  'value/member-role': {
+    text: '{field} names somebody without the role {role}.',
+    mend: 'Choose a member who has the role.',
+  },
+  'value/unknown-record': { text: '{field} names no record that you may see.', mend: 'Choose a record.' },
+  'value/unknown-file': { text: '{field} names a file that wasn’t handed over.', mend: 'Hand the file over first.' },
   'hand-off/not-here': {
     text: 'The record isn’t where “{handOff}” is offered. It may have moved on.',
     mend: 'Load the record again.',
@@ -129,6 +222,14 @@ export const MESSAGES = {
   'hand-off/no-branch': {
     text: 'No branch of “{handOff}” takes these values of {fields}.',
     mend: 'Tell the analyst: the hand-off needs a branch for them, or an otherwise.',
+  },
+  'hand-off/no-branch-at-all': {
+    text: 'No branch of “{handOff}” takes this record.',
+    mend: 'Tell the analyst: the hand-off needs another branch, or an otherwise.',
+  },
+  'hand-off/set-unfit': {
+    text: '“{handOff}” sets {field} to something it can’t hold: it must be {expected}.',
+    mend: 'Tell the analyst.',
   },
   'hand-off/two-branches': {
     text: 'Several branches of “{handOff}” hold at once: {branches}.',
@@ -152,6 +253,19 @@ export const MESSAGES = {
     text: 'The junction “{stage}” needs exactly one hand-off.',
     mend: 'Let one hand-off with branches leave it.',
   },
+  'workflow/junction-part': {
+    text: 'Nobody stops at the junction “{stage}”, so its {part} would say nothing.',
+    mend: 'Remove it, or make the junction a work stage.',
+  },
+  'workflow/end-assignment': {
+    text: 'Nobody works at the end “{stage}”, so its assignment would say nothing.',
+    mend: 'Remove it.',
+  },
+  'workflow/two-defaults': {
+    text: '“{handOff}” has several acknowledgements without a condition; only the first is ever shown.',
+    mend: 'Give all but one a condition, or remove them.',
+    level: 'warning',
+  },
   'workflow/end-hand-off': { text: 'The end “{stage}” has a hand-off.', mend: 'Make it a work stage, or remove the hand-off.' },
   'workflow/decision-rule-width': {
     text: 'Rule {rule} of “{table}” has not as many cells as the table has inputs and outputs.',
@@ -161,6 +275,10 @@ export const MESSAGES = {
 } as const satisfies Record<string, Message>;
 
 export type CoreCode = keyof typeof MESSAGES;
+
+/** Whether a diagnostic of a design stands in the way of publishing it; else it is a warning. */
+export const isFault = ({ code }: Pick<Diagnostic, 'code'>): boolean =>
+  !isCoreCode(code) || (MESSAGES[code] as Message).level !== 'warning';
 
 const isCoreCode = (code: string): code is CoreCode => Object.hasOwn(MESSAGES, code);
 

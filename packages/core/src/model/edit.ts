@@ -1,17 +1,21 @@
 import { z } from 'zod';
 import { diagnostic } from '../shared/diagnostic.ts';
 import { Key } from '../shared/identifiers.ts';
+import { ownValue } from '../shared/json.ts';
 import { failure, type Result, success } from '../shared/result.ts';
 import { ExpressionText, Treatment } from './field.ts';
 import { findHandOff, findSubField } from './lookup.ts';
 import { Workflow } from './workflow.ts';
 
+const SubmitterCell = z.strictObject({ field: z.string().max(130), sees: z.enum(['hidden', 'shown']).nullable() });
 const Cell = z.strictObject({ field: z.string().max(130), stage: Key, treatment: Treatment.nullable() });
 
 /** One change to a draft. Undo, autosave and history all pass through these. */
 export const Edit = z.discriminatedUnion('type', [
   /** Sets cells of the plan; null leaves the field's default. */
   z.strictObject({ type: z.literal('set-treatments'), cells: z.array(Cell).min(1).max(20_000) }),
+  /** Sets cells of the plan's column *Submitter*; null leaves what the intake showed. */
+  z.strictObject({ type: z.literal('set-submitter-sees'), cells: z.array(SubmitterCell).min(1).max(20_000) }),
   z.strictObject({ type: z.literal('set-branch-condition'), handOff: Key, branch: Key, when: ExpressionText }),
   z.strictObject({ type: z.literal('rename-branch'), handOff: Key, branch: Key, name: z.string().min(1).max(200) }),
   z.strictObject({ type: z.literal('set-branch-destination'), handOff: Key, branch: Key, to: Key }),
@@ -32,6 +36,8 @@ export function applyEdit(definition: Workflow, edit: Edit): Result<Edited> {
   switch (edit.type) {
     case 'set-treatments':
       return setTreatments(definition, edit);
+    case 'set-submitter-sees':
+      return setSubmitterSees(definition, edit);
     case 'set-branch-condition':
       return editBranch(definition, edit, (branch) => ({
         after: { ...branch, when: edit.when },
@@ -72,6 +78,19 @@ function setTreatments(definition: Workflow, edit: Extract<Edit, { type: 'set-tr
     else plan[field] = row;
   }
   return success({ definition: { ...definition, plan }, inverse: { type: 'set-treatments', cells: before } });
+}
+
+function setSubmitterSees(definition: Workflow, edit: Extract<Edit, { type: 'set-submitter-sees' }>): Result<Edited> {
+  const submitterSees = { ...definition.submitterSees };
+  const before: z.infer<typeof SubmitterCell>[] = [];
+  for (const { field, sees } of edit.cells) {
+    const isKnown = definition.fields.some((own) => own.key === field) || findSubField(definition, field) !== null;
+    if (!isKnown) return unknownTarget(`submitterSees.${field}`);
+    before.unshift({ field, sees: ownValue(submitterSees, field) ?? null });
+    if (sees === null) delete submitterSees[field];
+    else submitterSees[field] = sees;
+  }
+  return success({ definition: { ...definition, submitterSees }, inverse: { type: 'set-submitter-sees', cells: before } });
 }
 
 type BranchOf = Workflow['handOffs'][number]['branches'][number];

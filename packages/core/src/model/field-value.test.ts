@@ -36,7 +36,9 @@ const CONTEXT: ReadContext = {
   findRecord: (workflow, id) => (workflow === 'other' && id === 'r7' ? { title: 'Lamp' } : null),
 };
 const FILE = { name: 'a.pdf', mediaType: 'application/pdf', bytes: 1200, sha256: 'ab'.repeat(32) };
-const SIGNED = { by: 'carla', at: '2027-03-12T09:30:00Z', sha256: 'cd'.repeat(32) };
+const SIGNED = { by: 'carla', name: 'Carla', at: '2027-03-12T09:30:00Z', sha256: 'cd'.repeat(32), fields: ['text'] };
+/** As it was stored before names and fields were. */
+const SIGNED_BEFORE = { by: 'carla', at: '2027-03-12T09:30:00Z', sha256: 'cd'.repeat(32) };
 
 function read(kind: Kind, json: Json | undefined): string {
   const result = readFieldValue(FIELDS[kind], json, CONTEXT);
@@ -58,7 +60,8 @@ describe('reading a value', () => {
     ['yes-no', false, 'false'],
     ['date', '2024-02-29', '2024-02-29'],
     ['time', '09:30', '09:30:00'],
-    ['date-time', '2027-07-12T10:00:00Z', '2027-07-12T10:00:00Z'],
+    ['date-time', '2027-07-12T10:00:00Z', '2027-07-12T12:00:00+02:00'],
+    ['date-time', '2027-07-12T10:00:00-05:00', '2027-07-12T17:00:00+02:00'],
     ['choice', 'red', '"red"'],
     ['choice', 'purple', '"purple"'],
     ['multi-choice', ['blue', 'red', 'blue'], '["red", "blue"]'],
@@ -159,6 +162,7 @@ describe('writing a value', () => {
     ['file', [FILE], [FILE]],
     ['reference', 'r7', 'r7'],
     ['sign-off', SIGNED, SIGNED],
+    ['sign-off', SIGNED_BEFORE, { ...SIGNED_BEFORE, name: 'carla', fields: [] }],
     ['table', [{ id: 'a', values: { n: '1', t: ' x ' } }], [{ id: 'a', values: { n: '1', t: 'x' } }]],
   ])('%s %j', (kind, json, expected) => {
     const result = readFieldValue(FIELDS[kind], json, CONTEXT);

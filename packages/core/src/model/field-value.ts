@@ -1,11 +1,30 @@
 import { type Diagnostic, type DiagnosticCode, diagnostic } from '../shared/diagnostic.ts';
 import { type Json, makeDictionary } from '../shared/json.ts';
-import { exactInteger, findInteger, placesOf, readExact, writeExact, writeFixed } from '../values/exact.ts';
-import { readDate, readDateTime, readTime, writeDate, writeInstant, writeTime } from '../values/temporal.ts';
+import { isWellFormed } from '../shared/well-formed.ts';
+import {
+  type Exact,
+  exactInteger,
+  findInteger,
+  placesOf,
+  readExact,
+  roundExact,
+  writeExact,
+  writeFixed,
+} from '../values/exact.ts';
+import {
+  type DateTimeValue,
+  inZone,
+  readDate,
+  readDateTime,
+  readTime,
+  writeDate,
+  writeInstant,
+  writeTime,
+} from '../values/temporal.ts';
 import { type ContextValue, isList, type Value } from '../values/value.ts';
 import type { Field, SubField, TableField } from './field.ts';
 
-/** Finds the readable values of a referenced record, by field key; null when there is none or it may not be read. */
+/** Finds the values of a referenced record that may be read, by field key; null when there is none or it may not be seen. */
 export type FindRecord = (workflow: string, id: string) => Readonly<Record<string, Value>> | null;
 
 /** What reading a value needs from outside. */
@@ -58,7 +77,10 @@ function read(field: Field | SubField, json: Json | undefined, context: ReadCont
     case 'date-time':
       return readText(json, path) === null
         ? null
-        : must(readDateTime(json as string, context.zone), path, 'a date and time such as 2027-03-12T09:30:00Z');
+        : inZone(
+            must(readDateTime(json as string, context.zone), path, 'a date and time such as 2027-03-12T09:30:00Z'),
+            context.zone,
+          );
     case 'choice':
       return readText(json, path);
     case 'multi-choice':
@@ -70,7 +92,7 @@ function read(field: Field | SubField, json: Json | undefined, context: ReadCont
       return id === null ? null : { kind: 'context', id, entries: context.findRecord(field.workflow, id) ?? {} };
     }
     case 'sign-off':
-      return readSignOff(json, path);
+      return readSignOff(json, context.zone, path);
     default:
       return field satisfies never;
   }
@@ -84,9 +106,14 @@ function must<T>(value: T | null, path: string, expected: string): T {
 function readText(json: Json, path: string): string | null {
   if (typeof json !== 'string') throw wrong(path, 'text');
   if (json.length > MAX_TEXT) throw wrong(path, `at most ${MAX_TEXT} characters`, 'value/too-long');
-  const text = json.normalize('NFC').trim();
-  return text === '' ? null : text;
+  if (!isWellFormed(json)) throw wrong(path, 'text of whole characters, without the character U+0000');
+  return settleText(json);
 }
+
+const settleText = (text: string): string | null => {
+  const settled = text.normalize('NFC').trim();
+  return settled === '' ? null : settled;
+};
 
 /** Digits need no normal form, so numbers go without it. */
 function readNumber(json: Json, path: string): Value {
@@ -96,10 +123,18 @@ function readNumber(json: Json, path: string): Value {
   return text === '' ? null : must(readExact(text), path, 'a decimal number, as text');
 }
 
-function readCodes(field: Extract<Field | SubField, { type: 'multi-choice' }>, json: Json, path: string): Value {
+function readCodes(field: MultiChoice, json: Json, path: string): Value {
   if (!isArray(json) || !json.every((code) => typeof code === 'string') || json.length > 2000)
     throw wrong(path, 'a list of option codes');
-  const given = new Set(json as readonly string[]);
+  const codes = (json as readonly string[]).map((code) => readText(code, path)).filter((code) => code !== null);
+  return orderCodes(field, codes);
+}
+
+type MultiChoice = Extract<Field | SubField, { type: 'multi-choice' }>;
+
+/** Codes once each, in the order of the options; those that are no option's come last. */
+function orderCodes(field: MultiChoice, codes: readonly string[]): Value {
+  const given = new Set(codes);
   const known = field.options.map((option) => option.code).filter((code) => given.has(code));
   const unknown = [...given].filter((code) => !known.includes(code));
   return given.size === 0 ? null : [...known, ...unknown];
@@ -122,11 +157,18 @@ function readFiles(json: Json, path: string): Value {
   });
 }
 
-function readSignOff(json: Json, path: string): Value {
-  const { by, at, sha256 } = isObject(json) ? json : {};
+/** A sign-off as it is stored: who, when, and a hash of the values signed, whose fields it names. */
+function readSignOff(json: Json, zone: string, path: string): Value {
+  const { by, name = by, at, sha256, fields = [] } = isObject(json) ? json : {};
   const instant = typeof at === 'string' ? readDateTime(at, 'UTC') : null;
-  if (typeof by !== 'string' || !instant || typeof sha256 !== 'string') throw wrong(path, 'a sign-off with by, at and sha256');
-  return { kind: 'context', id: null, entries: { by, at: instant, sha256 } };
+  const isSignOff = typeof by === 'string' && typeof name === 'string' && typeof sha256 === 'string';
+  const isNamed = isArray(fields) && fields.length <= 1000 && fields.every((key) => typeof key === 'string');
+  if (!isSignOff || !instant || !isNamed) throw wrong(path, 'a sign-off with by, at and sha256');
+  return {
+    kind: 'context',
+    id: null,
+    entries: { by, name, at: inZone(instant, zone), sha256, fields: fields as readonly string[] },
+  };
 }
 
 function readRows(field: TableField, json: Json | undefined, context: ReadContext, path: string): Value {
@@ -198,9 +240,72 @@ const writeFile = ({ entries }: ContextValue): Json => ({
 
 const writeSignOff = ({ entries }: ContextValue): Json => ({
   by: entries.by as string,
-  at: writeInstant((entries.at as { ms: number }).ms),
+  name: entries.name as string,
+  at: writeInstant((entries.at as DateTimeValue).ms),
   sha256: entries.sha256 as string,
+  fields: entries.fields as readonly string[],
 });
+
+/**
+ * How a computed value is brought into the form in which its field keeps values: text trimmed and in NFC, empty text
+ * null, codes in option order, instants in the workspace's zone. Null where every value of the type is in that form.
+ */
+export function settlerOf(field: Field | SubField): ((value: Value, zone: string) => Value) | null {
+  switch (field.type) {
+    case 'text':
+    case 'long-text':
+    case 'member':
+    case 'choice':
+      return (value) => (typeof value === 'string' && value.length <= MAX_TEXT ? settleText(value) : null);
+    case 'multi-choice':
+      return (value) =>
+        isList(value)
+          ? orderCodes(
+              field,
+              value.filter((code) => typeof code === 'string'),
+            )
+          : null;
+    case 'date-time':
+      return (value, zone) => (isDateTime(value) ? inZone(value, zone) : null);
+    default:
+      return null;
+  }
+}
+
+const isDateTime = (value: Value): value is DateTimeValue =>
+  value !== null && typeof value === 'object' && !isList(value) && value.kind === 'date-time';
+
+/**
+ * Reads a value that an expression gives a field, just as an entered one is read: what it yields is what the record will
+ * hold. Numbers are rounded half even to the field's scale; rows get ids of their own where they have none.
+ */
+export const readGivenValue = (field: Field | SubField, value: Value, context: ReadContext): ReturnType<typeof readFieldValue> =>
+  readFieldValue(field, writeFieldValue(field, fit(field, value)), context);
+
+function fit(field: Field | SubField, value: Value): Value {
+  if (field.type === 'table') return isList(value) ? fitRows(field, value) : [];
+  const isNumber = value !== null && typeof value === 'object' && !isList(value) && value.kind === 'number';
+  return isNumber && (field.type === 'number' || field.type === 'money')
+    ? roundExact(value as Exact, field.scale, 'half-even')
+    : value;
+}
+
+function fitRows(table: TableField, rows: readonly Value[]): Value {
+  const taken = new Set<string>();
+  return rows.flatMap((row): readonly ContextValue[] => {
+    if (row === null || typeof row !== 'object' || isList(row) || row.kind !== 'context') return [];
+    const entries = table.fields.map((own) => [own.key, fit(own, row.entries[own.key] ?? null)] as const);
+    return [{ kind: 'context', id: freeId(row.id, taken), entries: Object.fromEntries(entries) }];
+  });
+}
+
+/** A row's own id where no row before has it, else the first number that is free. */
+function freeId(id: string | null, taken: Set<string>): string {
+  let free = id ?? 'r1';
+  for (let number = 1; taken.has(free); number++) free = `r${number}`;
+  taken.add(free);
+  return free;
+}
 
 /** No value, no rows, nothing chosen. */
 export const isEmpty = (value: Value): boolean => value === null || (isList(value) && value.length === 0);

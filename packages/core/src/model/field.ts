@@ -39,7 +39,14 @@ const named = {
 };
 
 /** A computed field is a field with an expression: always read-only, recomputed on every look. */
-const computable = { expression: ExpressionText.nullable().default(null) };
+const computable = {
+  expression: ExpressionText.nullable().default(null),
+  /**
+   * Whoever may read this field may read what it comes to, although they may not read all it is made from. Without this,
+   * the readers of a computed value are those who may read everything it is made from.
+   */
+  discloses: z.boolean().default(false),
+};
 
 const textLimits = {
   minLength: z.int().min(0).max(100_000).nullable().default(null),
@@ -146,5 +153,8 @@ export type FieldType = Field['type'];
 /** The expression of a computed field or sub-field, else null. */
 export const expressionOf = (field: Field | SubField): string | null =>
   'expression' in field && field.expression !== undefined ? field.expression : null;
+
+/** Whether a computed field may be read by people who may not read all it is made from. */
+export const isDisclosed = (field: Field | SubField): boolean => 'discloses' in field && field.discloses === true;
 
 export const isComputed = (field: Field | SubField): boolean => expressionOf(field) !== null;

@@ -2,6 +2,9 @@ import type { Field, SubField, TableField, Treatment } from './field.ts';
 import type { HandOff, Stage } from './flow.ts';
 import type { Section, Workflow } from './workflow.ts';
 
+/** Finds another workflow's definition; null when it isn't known. */
+export type FindDefinition = (key: string) => Workflow | null;
+
 export const findField = (workflow: Workflow, key: string): Field | null =>
   workflow.fields.find((field) => field.key === key) ?? null;
 export const findStage = (workflow: Workflow, key: string): Stage | null =>

@@ -5,7 +5,8 @@ import { compileWorkflow } from '../flow/compile-workflow.ts';
 import { applyEdit, type Edit } from './edit.ts';
 import { checkInvariants } from './invariants.ts';
 import { plannedTreatment } from './lookup.ts';
-import { readWorkflow, workflowJsonSchema, writeWorkflow } from './workflow.ts';
+import { readWorkflow } from './read-workflow.ts';
+import { workflowJsonSchema, writeWorkflow } from './workflow.ts';
 
 const sample = sampleWorkflow();
 

@@ -1,7 +1,5 @@
 import { z } from 'zod';
-import { diagnostic } from '../shared/diagnostic.ts';
 import { Key } from '../shared/identifiers.ts';
-import { failure, type Result, success } from '../shared/result.ts';
 import { DecisionTable } from './decision-table.ts';
 import { Field, Treatment } from './field.ts';
 import { Adjustment, Check, HandOff, Stage } from './flow.ts';
@@ -23,6 +21,10 @@ export const Role = z.strictObject({ key: Key, name: z.string().min(1).max(200) 
 export const Plan = z.record(z.string().max(130), z.record(Key, Treatment));
 export type Plan = z.infer<typeof Plan>;
 
+/** What a submitter sees when looking in on a record that others have, by field (or `table.subField`). */
+export const SubmitterSees = z.record(z.string().max(130), z.enum(['hidden', 'shown']));
+export type SubmitterSees = z.infer<typeof SubmitterSees>;
+
 /** A workflow definition, as stored, exported and compiled. */
 export const Workflow = z.strictObject({
   format: z.literal(FORMAT),
@@ -37,6 +39,8 @@ export const Workflow = z.strictObject({
   tracks: z.array(Track).min(1).max(20),
   stages: z.array(Stage).min(1).max(300),
   plan: Plan.default({}),
+  /** The plan's column *Submitter*. A field it doesn't name is seen as the intake showed it. */
+  submitterSees: SubmitterSees.default({}),
   adjustments: z.array(Adjustment).max(1000).default([]),
   decisionTables: z.array(DecisionTable).max(200).default([]),
   handOffs: z.array(HandOff).max(1000).default([]),
@@ -45,20 +49,11 @@ export const Workflow = z.strictObject({
 export type Workflow = z.infer<typeof Workflow>;
 
 /**
- * Reads a definition from JSON: shape first, then that every key named exists and is unique.
- * Codes: `workflow/shape` with a path for each thing wrong; `workflow/duplicate-key`, `workflow/unknown-key`.
+ * A definition that was stored when the model had less in it, with the defaults of what came since. It was read in full
+ * before it was stored, so nothing is looked at twice.
  */
-export function readWorkflow(json: unknown): Result<Workflow> {
-  const parsed = Workflow.safeParse(json);
-  if (!parsed.success) {
-    return failure(
-      parsed.error.issues
-        .slice(0, 100)
-        .map((issue) => diagnostic('workflow/shape', issue.path.join('.'), { detail: issue.message })),
-    );
-  }
-  return success(parsed.data);
-}
+export const openStoredWorkflow = (stored: Workflow): Workflow =>
+  stored.submitterSees === undefined ? { ...stored, submitterSees: {} } : stored;
 
 /** The definition as JSON text: keys in the model's order, two spaces, a final line break. Reading it back gives the same. */
 export const writeWorkflow = (workflow: Workflow): string => `${JSON.stringify(Workflow.parse(workflow), null, 2)}\n`;

@@ -22,7 +22,6 @@ export const KEYWORDS: ReadonlySet<string> = new Set([
   'null',
   'instance',
   'function',
-  'external',
 ]);
 
 /** Names the expression language or the scope already uses; no field may have them as its key. */

@@ -35,7 +35,7 @@ function addTemporal(a: Tagged, b: Tagged, sign: 1 | -1): Value {
     const ms = sign * b.ms;
     if (a.kind === 'date') return makeDate(Math.floor((a.day * DAY_MS + ms) / DAY_MS));
     if (a.kind === 'date-time') return makeDateTime(a.ms + ms, a.zone);
-    if (a.kind === 'time') return makeTime(wrapTime(a.ms + ms), a.offset);
+    if (a.kind === 'time') return makeTime(wrapTime(a.ms + ms), a.offsetMs);
     if (a.kind === 'days-duration') return daysDuration(a.ms + ms);
   }
   if (b.kind === 'months-duration') {
@@ -63,7 +63,7 @@ export function subtractValues(a: Value, b: Value): Value {
   if (left.kind === 'date' && right.kind === 'date') return daysDuration((left.day - right.day) * DAY_MS);
   if (left.kind === 'date-time' && right.kind === 'date-time') return daysDuration(left.ms - right.ms);
   if (left.kind === 'time' && right.kind === 'time') {
-    return daysDuration(left.ms - (left.offset ?? 0) * 60_000 - (right.ms - (right.offset ?? 0) * 60_000));
+    return daysDuration(left.ms - (left.offsetMs ?? 0) - (right.ms - (right.offsetMs ?? 0)));
   }
   return addTemporal(left, right, -1);
 }

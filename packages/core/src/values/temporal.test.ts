@@ -139,7 +139,7 @@ describe('date-times are instants', () => {
   );
 
   test('a date and a time with an offset make an instant', () => {
-    const joined = joinDateTime(date('2027-03-12'), { kind: 'time', ms: 3_600_000, offset: 60 }, 'UTC') as DateTimeValue;
+    const joined = joinDateTime(date('2027-03-12'), { kind: 'time', ms: 3_600_000, offsetMs: 3_600_000 }, 'UTC') as DateTimeValue;
     expect(writeInstant(joined.ms)).toBe('2027-03-12T00:00:00Z');
   });
 

@@ -3,9 +3,12 @@ import { civilOf, dayNumber, daysInMonth } from './calendar.ts';
 
 /** A calendar date without a zone; `day` is days since 1970-01-01. Years 1 to 9999. */
 export type DateValue = { readonly kind: 'date'; readonly day: number };
-/** A time of day in milliseconds; `offset` in minutes east of UTC where one was written. */
-export type TimeValue = { readonly kind: 'time'; readonly ms: number; readonly offset: number | null };
-/** An instant in milliseconds since 1970-01-01T00:00Z, shown in `zone` (IANA name or UTC offset). */
+/** A time of day in milliseconds; `offsetMs` east of UTC where one was written. */
+export type TimeValue = { readonly kind: 'time'; readonly ms: number; readonly offsetMs: number | null };
+/**
+ * An instant in milliseconds since 1970-01-01T00:00Z, shown and computed in `zone` (IANA name or UTC offset). Instants lie
+ * in the years 1 to 9999 of UTC, so that each can be written and read again.
+ */
 export type DateTimeValue = { readonly kind: 'date-time'; readonly ms: number; readonly zone: string };
 /** FEEL's "days and time duration", in milliseconds. */
 export type DaysDuration = { readonly kind: 'days-duration'; readonly ms: number };
@@ -15,7 +18,8 @@ export type MonthsDuration = { readonly kind: 'months-duration'; readonly months
 export const DAY_MS = 86_400_000;
 const FIRST_DAY = dayNumber(1, 1, 1);
 const LAST_DAY = dayNumber(9999, 12, 31);
-const MAX_MS = 8.64e15;
+const FIRST_MS = FIRST_DAY * DAY_MS;
+const END_MS = (LAST_DAY + 1) * DAY_MS;
 
 export const makeDate = (day: number): DateValue | null =>
   Number.isInteger(day) && day >= FIRST_DAY && day <= LAST_DAY ? { kind: 'date', day } : null;
@@ -27,11 +31,14 @@ export function dateOf(year: number, month: number, day: number): DateValue | nu
   return day < 1 || day > daysInMonth(year, month) ? null : { kind: 'date', day: dayNumber(year, month, day) };
 }
 
-export const makeTime = (ms: number, offset: number | null): TimeValue | null =>
-  ms >= 0 && ms < DAY_MS ? { kind: 'time', ms, offset } : null;
+export const makeTime = (ms: number, offsetMs: number | null): TimeValue | null =>
+  ms >= 0 && ms < DAY_MS ? { kind: 'time', ms, offsetMs } : null;
 
 export const makeDateTime = (ms: number, zone: string): DateTimeValue | null =>
-  Math.abs(ms) <= MAX_MS ? { kind: 'date-time', ms, zone } : null;
+  ms >= FIRST_MS && ms < END_MS ? { kind: 'date-time', ms, zone } : null;
+
+/** The same instant, shown and computed in another zone. */
+export const inZone = (value: DateTimeValue, zone: string): DateTimeValue => (value.zone === zone ? value : { ...value, zone });
 
 export const daysDuration = (ms: number): DaysDuration | null =>
   Number.isSafeInteger(ms) ? { kind: 'days-duration', ms: ms === 0 ? 0 : ms } : null;
@@ -52,13 +59,15 @@ export function writeDate(value: DateValue): string {
   return `${String(year).padStart(4, '0')}-${two(month)}-${two(day)}`;
 }
 
-const TIME = /^(\d{2}):(\d{2})(?::(\d{2})(?:\.(\d{1,9}))?)?(Z|[+-]\d{2}:\d{2})?$/;
+const MAX_OFFSET_MS = 18 * 3_600_000;
+const TIME = /^(\d{2}):(\d{2})(?::(\d{2})(?:\.(\d{1,9}))?)?(Z|[+-]\d{2}:\d{2}(?::\d{2})?)?$/;
 
+/** An offset from UTC in milliseconds. Before zones were standardised offsets had seconds: `+01:05:21`. */
 function readOffset(text: string | undefined): number | null {
   if (!text) return null;
   if (text === 'Z') return 0;
-  const minutes = Number(text.slice(1, 3)) * 60 + Number(text.slice(4, 6));
-  return text[0] === '-' ? -minutes : minutes;
+  const seconds = Number(text.slice(1, 3)) * 3600 + Number(text.slice(4, 6)) * 60 + Number(text.slice(7, 9));
+  return (text[0] === '-' ? -seconds : seconds) * 1000;
 }
 
 /** Reads `09:30`, `09:30:15.250`, `09:30:00+01:00`. Fractions beyond milliseconds are cut off. */
@@ -66,14 +75,18 @@ export function readTime(text: string): TimeValue | null {
   const parts = TIME.exec(text);
   if (!parts) return null;
   const [hours, minutes, seconds] = [Number(parts[1]), Number(parts[2]), Number(parts[3] ?? 0)];
-  const offset = readOffset(parts[5]);
-  if (hours > 23 || minutes > 59 || seconds > 59 || (offset !== null && Math.abs(offset) > 18 * 60)) return null;
+  const offsetMs = readOffset(parts[5]);
+  if (hours > 23 || minutes > 59 || seconds > 59 || (offsetMs !== null && Math.abs(offsetMs) > MAX_OFFSET_MS)) return null;
   const fraction = Number((parts[4] ?? '').padEnd(3, '0').slice(0, 3));
-  return { kind: 'time', ms: ((hours * 60 + minutes) * 60 + seconds) * 1000 + fraction, offset };
+  return { kind: 'time', ms: ((hours * 60 + minutes) * 60 + seconds) * 1000 + fraction, offsetMs };
 }
 
-const writeOffset = (offset: number): string =>
-  offset === 0 ? 'Z' : `${offset < 0 ? '-' : '+'}${two(Math.floor(Math.abs(offset) / 60))}:${two(Math.abs(offset) % 60)}`;
+function writeOffset(offsetMs: number): string {
+  if (offsetMs === 0) return 'Z';
+  const size = Math.abs(offsetMs) / 1000;
+  const seconds = size % 60 === 0 ? '' : `:${two(size % 60)}`;
+  return `${offsetMs < 0 ? '-' : '+'}${two(Math.floor(size / 3600))}:${two(Math.floor(size / 60) % 60)}${seconds}`;
+}
 
 function writeClock(ms: number): string {
   const seconds = Math.floor(ms / 1000);
@@ -83,10 +96,10 @@ function writeClock(ms: number): string {
 }
 
 export const writeTime = (value: TimeValue): string =>
-  writeClock(value.ms) + (value.offset === null ? '' : writeOffset(value.offset));
+  writeClock(value.ms) + (value.offsetMs === null ? '' : writeOffset(value.offsetMs));
 
 const DATE_TIME =
-  /^\d{4}-\d{2}-\d{2}T\d{2}:\d{2}(?::\d{2}(?:\.\d{1,9})?)?(Z|[+-]\d{2}:\d{2})?(?:\[([^\]]+)\]|@([A-Za-z0-9_+/-]+))?$/;
+  /^\d{4}-\d{2}-\d{2}T\d{2}:\d{2}(?::\d{2}(?:\.\d{1,9})?)?(Z|[+-]\d{2}:\d{2}(?::\d{2})?)?(?:\[([^\]]+)\]|@([A-Za-z0-9_+/-]+))?$/;
 
 export function isZone(zone: string): boolean {
   try {
@@ -124,8 +137,10 @@ export function readDateTime(text: string, zone: string): DateTimeValue | null {
 
 const STORED_INSTANT = /^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(?:\.\d{3})?Z$/;
 
-const atWallClock = (wall: string, zone: string): DateTimeValue | null =>
-  makeDateTime(Temporal.PlainDateTime.from(wall).toZonedDateTime(zone).epochMilliseconds, zone);
+function atWallClock(wall: string, zone: string): DateTimeValue | null {
+  if (/^[+-]\d{2}:\d{2}:\d{2}$/.test(zone)) return makeDateTime(Temporal.Instant.from(wall + zone).epochMilliseconds, zone);
+  return makeDateTime(Temporal.PlainDateTime.from(wall).toZonedDateTime(zone).epochMilliseconds, zone);
+}
 
 /** Writes the instant in UTC, the form in which records are stored: `2027-03-12T09:30:00Z`. */
 export function writeInstant(ms: number): string {
@@ -133,12 +148,16 @@ export function writeInstant(ms: number): string {
   return `${writeDate({ kind: 'date', day })}T${writeClock(ms - day * DAY_MS)}Z`;
 }
 
+/** A zone that is an offset has it written out; what a named zone's offset is, depends on the instant. */
+function offsetAt({ ms, zone }: DateTimeValue): number {
+  if (zone === 'UTC') return 0;
+  const fixed = /^[+-]\d{2}:\d{2}(?::\d{2})?$/.test(zone) ? readOffset(zone) : null;
+  return fixed ?? Temporal.Instant.fromEpochMilliseconds(ms).toZonedDateTimeISO(zone).offsetNanoseconds / 1e6;
+}
+
 /** The wall clock of an instant in its zone. */
 export function wallClockOf(value: DateTimeValue): { readonly day: number; readonly ms: number; readonly offsetMs: number } {
-  const offsetMs =
-    value.zone === 'UTC'
-      ? 0
-      : Temporal.Instant.fromEpochMilliseconds(value.ms).toZonedDateTimeISO(value.zone).offsetNanoseconds / 1e6;
+  const offsetMs = offsetAt(value);
   const local = value.ms + offsetMs;
   const day = Math.floor(local / DAY_MS);
   return { day, ms: local - day * DAY_MS, offsetMs };
@@ -147,14 +166,28 @@ export function wallClockOf(value: DateTimeValue): { readonly day: number; reado
 /** Writes the wall clock with its offset: `2027-03-12T10:30:00+01:00`. */
 export function writeDateTime(value: DateTimeValue): string {
   const wall = wallClockOf(value);
-  return `${writeDate({ kind: 'date', day: wall.day })}T${writeClock(wall.ms)}${writeOffset(wall.offsetMs / 60_000)}`;
+  return `${writeDate({ kind: 'date', day: wall.day })}T${writeClock(wall.ms)}${writeOffset(wall.offsetMs)}`;
+}
+
+/** As {@link writeDateTime}, with the name of the zone where it has one (RFC 9557): read back, it is the same value. */
+export function writeZonedDateTime(value: DateTimeValue): string {
+  const wall = wallClockOf(value);
+  if (makeDate(wall.day) === null) return writeInstant(value.ms);
+  const isNamed = value.zone !== 'UTC' && !/^[+-]/.test(value.zone);
+  return `${writeDateTime(value)}${isNamed ? `[${value.zone}]` : ''}`;
+}
+
+/** The wall clock to the minute, or to the second where it has any, as inputs of a date and a time take it. */
+export function writeWallClock(value: DateTimeValue): string {
+  const wall = wallClockOf(value);
+  return `${writeDate({ kind: 'date', day: wall.day })}T${writeClock(wall.ms).replace(/:00$/, '')}`;
 }
 
 /** The instant at which a date and a time of day meet in a zone. */
 export function joinDateTime(date: DateValue, time: TimeValue, zone: string): DateTimeValue | null {
-  if (time.offset !== null) {
-    const offsetZone = time.offset === 0 ? 'UTC' : writeOffset(time.offset);
-    return makeDateTime(date.day * DAY_MS + time.ms - time.offset * 60_000, offsetZone);
+  if (time.offsetMs !== null) {
+    const offsetZone = time.offsetMs === 0 ? 'UTC' : writeOffset(time.offsetMs);
+    return makeDateTime(date.day * DAY_MS + time.ms - time.offsetMs, offsetZone);
   }
   return atWallClock(`${writeDate(date)}T${writeClock(time.ms)}`, zone);
 }
@@ -204,7 +237,7 @@ export function addMonths(date: DateValue, months: number): DateValue | null {
 export function addMonthsToDateTime(value: DateTimeValue, months: number): DateTimeValue | null {
   const wall = wallClockOf(value);
   const date = addMonths({ kind: 'date', day: wall.day }, months);
-  return date && joinDateTime(date, { kind: 'time', ms: wall.ms, offset: null }, value.zone);
+  return date && joinDateTime(date, { kind: 'time', ms: wall.ms, offsetMs: null }, value.zone);
 }
 
 /** Whole months from one date to another, towards zero. */
@@ -215,8 +248,9 @@ export function monthsBetween(from: DateValue, to: DateValue): number {
   return months < 0 && b.day > a.day ? months + 1 : months;
 }
 
-/** The day on which an instant falls in a zone. */
-export const dayOfInstant = (ms: number, zone: string): DateValue => ({
-  kind: 'date',
-  day: wallClockOf({ kind: 'date-time', ms, zone }).day,
-});
+/** The day on which an instant falls in a zone; null beyond the years 1 to 9999. */
+export const dayOfInstant = (ms: number, zone: string): DateValue | null =>
+  makeDate(wallClockOf({ kind: 'date-time', ms, zone }).day);
+
+/** The year in which an instant falls in a zone. */
+export const yearOfInstant = (ms: number, zone: string): number => civilOf(wallClockOf({ kind: 'date-time', ms, zone }).day).year;

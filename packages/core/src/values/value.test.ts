@@ -53,7 +53,7 @@ describe('equality (DMN 1.3, table 53)', () => {
     ['lists of two lengths', [one], [one, one], false],
     ['an unequal item decides', [one, 'a'], ['x', 'b'], false],
     ['dates', { kind: 'date', day: 1 }, { kind: 'date', day: 1 }, true],
-    ['a date and a time', { kind: 'date', day: 1 }, { kind: 'time', ms: 1, offset: null }, null],
+    ['a date and a time', { kind: 'date', day: 1 }, { kind: 'time', ms: 1, offsetMs: null }, null],
     [
       'contexts by their entries',
       { kind: 'context', id: 'x', entries: { a: one } },
@@ -66,7 +66,7 @@ describe('equality (DMN 1.3, table 53)', () => {
       { kind: 'context', id: null, entries: { b: one } },
       false,
     ],
-    ['times by their instant', { kind: 'time', ms: 3_600_000, offset: 60 }, { kind: 'time', ms: 0, offset: 0 }, true],
+    ['times by their instant', { kind: 'time', ms: 3_600_000, offsetMs: 3_600_000 }, { kind: 'time', ms: 0, offsetMs: 0 }, true],
   ])('%s', (_name, a, b, expected) => {
     expect(equalValues(a, b)).toBe(expected);
     expect(equalValues(b, a)).toBe(expected);

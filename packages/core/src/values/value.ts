@@ -57,7 +57,7 @@ export function compareText(a: string, b: string): number {
   return a.length - b.length;
 }
 
-const timeOrder = (value: TimeValue): number => value.ms - (value.offset ?? 0) * 60_000;
+const timeOrder = (value: TimeValue): number => value.ms - (value.offsetMs ?? 0);
 
 /** Order of two values of one kind; null where FEEL defines none (other kinds, null, booleans, lists). */
 export function compareValues(a: Value, b: Value): number | null {

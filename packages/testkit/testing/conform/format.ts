@@ -146,6 +146,16 @@ export const HandOffCase = z.strictObject({
 });
 export type HandOffCase = z.infer<typeof HandOffCase>;
 
+/** What is found wrong with a definition: one of the file's workflows with a change (a JSON merge patch, RFC 7396). */
+export const DesignCase = z.strictObject({
+  name: z.string(),
+  workflow: z.string(),
+  change: z.json(),
+  /** `path: code` of each thing wrong, in any order. */
+  expect: z.array(z.string()),
+});
+export type DesignCase = z.infer<typeof DesignCase>;
+
 export const ConformanceFile = z.strictObject({
   format: z.literal(CONFORMANCE_FORMAT),
   title: z.string(),
@@ -161,6 +171,11 @@ export const ConformanceFile = z.strictObject({
   decisions: z.array(DecisionCase).default([]),
   /** Definitions, as `ypomet.workflow/1`, that the forms and hand-offs name by key. */
   workflows: z.array(z.json()).default([]),
+  /** Members of the workspace, for fields and assignments that name one. */
+  members: z.array(z.strictObject({ id: z.string(), roles: z.array(z.string()).default([]) })).default([]),
+  /** Records of other workflows, for references: what anybody may read of them. */
+  records: z.array(z.strictObject({ workflow: z.string(), id: z.string(), values: z.record(z.string(), z.json()) })).default([]),
+  designs: z.array(DesignCase).default([]),
   forms: z.array(FormCase).default([]),
   handOffs: z.array(HandOffCase).default([]),
 });

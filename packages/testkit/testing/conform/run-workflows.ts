@@ -9,6 +9,7 @@ import {
   type Form,
   type HandedOn,
   handOn,
+  isFault,
   type Json,
   type Outside,
   readWorkflow,
@@ -17,21 +18,30 @@ import {
   writeFieldValue,
 } from '@ypomet/core';
 import type { FormCase, HandOffCase } from './format.ts';
-import type { Clock, Outcome } from './outcome.ts';
+import type { Outcome } from './outcome.ts';
 
 export type Workflows = ReadonlyMap<string, CompiledWorkflow>;
 
-/** Reads and compiles a file's definitions; every fault of theirs is a line. */
+/**
+ * Reads and compiles a file's definitions; every fault of theirs is a line. Several know each other; one alone knows no
+ * others, and what it says of them is taken on trust.
+ */
 export function prepareWorkflows(definitions: readonly Json[]): {
   readonly workflows: Workflows;
   readonly faults: readonly string[];
 } {
   const workflows = new Map<string, CompiledWorkflow>();
   const faults: string[] = [];
+  const known = new Map(
+    definitions.flatMap((one) => {
+      const read = readWorkflow(one);
+      return read.ok ? [[read.value.key, read.value] as const] : [];
+    }),
+  );
   for (const [index, definition] of definitions.entries()) {
     const read = readWorkflow(definition);
-    const compiled = read.ok ? compileWorkflow(read.value) : null;
-    const diagnostics = read.ok ? (compiled?.diagnostics ?? []) : read.diagnostics;
+    const compiled = read.ok ? compileWorkflow(read.value, known.size > 1 ? (key) => known.get(key) ?? null : null) : null;
+    const diagnostics = read.ok ? (compiled?.diagnostics ?? []).filter(isFault) : read.diagnostics;
     faults.push(...diagnostics.map((one) => `workflows.${index}.${showDiagnostic(one)}`));
     if (compiled) workflows.set(compiled.definition.key, compiled);
   }
@@ -42,7 +52,7 @@ const showDiagnostic = ({ path, code }: Diagnostic): string => `${path}: ${code}
 
 type Begun = { readonly name: string; readonly workflow: string; readonly actor: FormCase['actor'] };
 
-function begin(one: Begun & { readonly stored: FormCase['stored'] }, stage: string, workflows: Workflows, clock: Clock) {
+function begin(one: Begun & { readonly stored: FormCase['stored'] }, stage: string, workflows: Workflows, outside: Outside) {
   const workflow = workflows.get(one.workflow);
   if (!workflow) throw new Error(`no workflow "${one.workflow}" in the file`);
   const at = workflow.stages.get(stage);
@@ -55,16 +65,16 @@ function begin(one: Begun & { readonly stored: FormCase['stored'] }, stage: stri
     workflow: one.workflow,
     version: 1,
     stage,
+    intake: workflow.definition.stages.find(({ kind }) => kind === 'intake')?.key ?? null,
     track: at.stage.tracks[0] ?? null,
     values: one.stored as WorkflowRecord['values'],
     assignee: null,
     submittedBy: id,
-    createdAt: new Date(clock.now).toISOString(),
-    arrivedAt: new Date(clock.now).toISOString(),
+    createdAt: new Date(outside.now).toISOString(),
+    arrivedAt: new Date(outside.now).toISOString(),
     followUps: { open: 0, done: 0 },
   };
-  const outside: Outside = { ...clock, locale: 'en', findRecord: () => null };
-  return { workflow, record, actor, outside };
+  return { workflow, record, actor };
 }
 
 /** Only the keys that a case expects, so that a case says what it is about. */
@@ -77,8 +87,8 @@ const only = (found: Readonly<Record<string, unknown>>, expected: object): strin
 const all = (expected: object): string => only(expected as Record<string, unknown>, expected);
 
 /** Evaluates and validates a form. */
-export function runForm(one: FormCase, workflows: Workflows, clock: Clock): Outcome {
-  const { workflow, record, actor, outside } = begin(one, one.stage, workflows, clock);
+export function runForm(one: FormCase, workflows: Workflows, outside: Outside): Outcome {
+  const { workflow, record, actor } = begin(one, one.stage, workflows, outside);
   const entered = enterInput(workflow, record, one.entered as Record<string, Json>, actor, outside);
   if (!entered.ok) return compare(one, { refused: entered.diagnostics.map(showDiagnostic) });
   const form = entered.value;
@@ -109,9 +119,9 @@ function valueAt(form: Form, key: string): Json | undefined {
 }
 
 /** Hands a record on. */
-export function runHandOff(one: HandOffCase, workflows: Workflows, clock: Clock): Outcome {
-  const begun = begin(one, one.at, workflows, clock);
-  const { workflow, actor, outside } = begun;
+export function runHandOff(one: HandOffCase, workflows: Workflows, outside: Outside): Outcome {
+  const begun = begin(one, one.at, workflows, outside);
+  const { workflow, actor } = begun;
   const record = one.track === undefined ? begun.record : { ...begun.record, track: one.track };
   const result = handOn(workflow, record, one.handOff, one.entered as Record<string, Json>, actor, outside);
   if (!result.ok) return compare(one, { refused: result.diagnostics.map(showDiagnostic) });

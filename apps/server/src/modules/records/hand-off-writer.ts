@@ -1,4 +1,5 @@
 import type pg from 'pg';
+import { isOutcomeUnknown } from '../../db/database.ts';
 import { groupRequests } from '../../db/grouping.ts';
 import { type HandOffWrite, writeHandOffs } from './repository.ts';
 
@@ -7,7 +8,8 @@ export type WriteHandOff = (write: HandOffWrite) => Promise<boolean>;
 
 /**
  * Hand-offs that wait for the disk at the same time share one commit. What fails for the group (a request answered twice,
- * say) is tried again one by one, so that each gets its own answer and none suffers for another.
+ * say), and records that somebody holds, are tried again one by one, so that each gets its own answer and none suffers for
+ * another. When it isn't known whether the group was stored nothing is tried again: whoever asked has a key to ask with.
  */
 export function makeHandOffWriter(pool: pg.Pool): WriteHandOff {
   const alone = async (write: HandOffWrite): Promise<boolean | Error> => {
@@ -17,19 +19,29 @@ export function makeHandOffWriter(pool: pg.Pool): WriteHandOff {
       return error instanceof Error ? error : new Error(String(error));
     }
   };
-  const inTurn = async (writes: readonly HandOffWrite[]): Promise<readonly (boolean | Error)[]> => {
-    const results: (boolean | Error)[] = [];
-    for (const write of writes) results.push(await alone(write));
-    return results;
-  };
   return groupRequests<HandOffWrite, boolean>(async (writes) => {
+    const [first, ...rest] = writes;
+    if (!first) return [];
     const ids = new Set(writes.map(({ record }) => record.id));
-    if (writes.length === 1 || ids.size < writes.length) return inTurn(writes);
+    if (rest.length === 0) return [await alone(first)];
+    if (ids.size < writes.length) return inTurn(writes, alone);
     try {
-      return await writeHandOffs(pool, writes);
-    } catch {
+      const stored = await writeHandOffs(pool, writes, 'skips-held');
+      // Those that were passed over are stale, or held by somebody: each waits for its own row.
+      return await Promise.all(writes.map((write, index) => stored[index] || alone(write)));
+    } catch (error) {
+      if (isOutcomeUnknown(error)) throw error;
       // Nothing of the group was stored: whose fault it was shows one by one.
-      return inTurn(writes);
+      return inTurn(writes, alone);
     }
   });
+}
+
+async function inTurn(
+  writes: readonly HandOffWrite[],
+  write: (one: HandOffWrite) => Promise<boolean | Error>,
+): Promise<readonly (boolean | Error)[]> {
+  const results: (boolean | Error)[] = [];
+  for (const one of writes) results.push(await write(one));
+  return results;
 }

@@ -1,8 +1,8 @@
 import type { DeskEntry, ResponseOf } from '@ypomet/contract';
-import { type Actor, mayBegin } from '@ypomet/core';
+import { type Actor, mayBegin, type Stage } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
 import { decodeCursor, encodeCursor } from '../../paging.ts';
-import { listPublished } from '../workflows/repository.ts';
+import { listIntakes } from '../workflows/repository.ts';
 import { toHeader } from './present.ts';
 import { type ListedRow, listSubmitted, listWaiting } from './repository.ts';
 
@@ -31,17 +31,10 @@ export class RecordLists {
   }
 
   async intakes(actor: Actor): Promise<ResponseOf<'intakes'>> {
-    const published = await listPublished(this.context.database.drizzle);
-    return published.flatMap(({ definition }) =>
-      definition.stages
-        .filter((stage) => mayBegin(stage, actor))
-        .map((stage) => ({
-          workflow: definition.key,
-          stage: stage.key,
-          name: definition.name,
-          description: definition.description,
-        })),
-    );
+    const found = await listIntakes(this.context.database.pool);
+    return found
+      .filter(({ stage }) => mayBegin(stage as Stage, actor))
+      .map(({ key, name, description, stage }) => ({ workflow: key, stage: stage.key, name, description }));
   }
 
   private async page(

@@ -1,5 +1,5 @@
 import type { HistoryEntry, RecordHeader } from '@ypomet/contract';
-import { type CompiledWorkflow, findHandOff, findStage } from '@ypomet/core';
+import { type CompiledWorkflow, findHandOff, findStage, type Unassigned } from '@ypomet/core';
 import type { RecordRow } from './record-row.ts';
 import type { EventRow } from './repository.ts';
 
@@ -19,11 +19,19 @@ export function toHeader(row: RecordRow, workflow: CompiledWorkflow): RecordHead
     track,
     submittedBy,
     assignee: assignee ?? null,
+    unassigned: !assignee && stage?.assignment != null && stage.kind !== 'end',
     createdAt,
     arrivedAt,
     revision,
   };
 }
+
+const UNASSIGNED: Readonly<Record<Unassigned, string>> = {
+  nobody: 'The design assigned it to nobody',
+  'unknown-member': 'The member it was to be assigned to doesn’t exist',
+  'without-role': 'The member it was to be assigned to has no role of the stage',
+  'unknown-role': 'The role it was to be assigned to doesn’t exist',
+};
 
 /** An event as a sentence. It names stages and hand-offs, never values. */
 export function toHistory(row: EventRow, workflow: CompiledWorkflow): HistoryEntry {
@@ -33,7 +41,11 @@ export function toHistory(row: EventRow, workflow: CompiledWorkflow): HistoryEnt
   const who = row.by ?? 'Ypomet';
   const sentence =
     event.type === 'handed-on'
-      ? `${who} pressed “${findHandOff(definition, event.handOff)?.name ?? event.handOff}” at ${stageName(event.from)}. It went to ${stageName(event.to)}.`
+      ? [
+          `${who} pressed “${findHandOff(definition, event.handOff)?.name ?? event.handOff}” at ${stageName(event.from)}.`,
+          `It went to ${stageName(event.to)}.`,
+          ...(event.unassigned ? [`${UNASSIGNED[event.unassigned]}, so whoever may act there has it.`] : []),
+        ].join(' ')
       : `It passed ${stageName(event.stage)} to ${stageName(event.to)}.`;
   return { id: row.id, type: event.type, at: row.at, by: row.by, sentence };
 }

@@ -8,6 +8,7 @@ export type RecordRow = {
   readonly number: string;
   readonly stage: string;
   readonly stageKind: string;
+  readonly intake: string | null;
   readonly track: string | null;
   readonly assignee: Assignee | null;
   readonly submittedBy: string | null;
@@ -24,6 +25,7 @@ const COLUMNS = [
   'r.number',
   'r.stage',
   'r.stage_kind as "stageKind"',
+  'r.intake',
   'r.track',
   'r.assignee',
   'r.submitted_by as "submittedBy"',
@@ -41,6 +43,7 @@ export const toRecord = (row: RecordRow): WorkflowRecord => ({
   workflow: row.workflow,
   version: row.version,
   stage: row.stage,
+  intake: row.intake,
   track: row.track,
   values: row.values,
   assignee: row.assignee,

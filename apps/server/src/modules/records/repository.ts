@@ -1,8 +1,8 @@
-import type { HandedOn, Json, RecordEvent, Stage } from '@ypomet/core';
+import type { FileFacts, HandedOn, Json, MemberFacts, RecordEvent, Stage } from '@ypomet/core';
 import type pg from 'pg';
 import type { Cursor } from '../../paging.ts';
 import { RECORD_COLUMNS, type RecordRow } from './record-row.ts';
-import { type HandOffRow, INSERT_RECORD, TAKE_NUMBER, WRITE_HAND_OFFS } from './write-hand-off.sql.ts';
+import { type HandOffRow, INSERT_RECORD, TAKE_NUMBER, writeHandOffsSql } from './write-hand-off.sql.ts';
 
 /** A pool, or a client in a transaction. */
 export type Queries = Pick<pg.Pool, 'query'>;
@@ -15,6 +15,32 @@ export async function findRecords(db: Queries, ids: readonly string[]): Promise<
     name: 'find-records',
     text: `select ${RECORD_COLUMNS} from records r where r.id = any($1)`,
     values: [ids],
+  });
+  return rows;
+}
+
+export async function findMembers(db: Queries, ids: readonly string[]): Promise<readonly MemberFacts[]> {
+  if (ids.length === 0) return [];
+  const { rows } = await db.query<MemberFacts>({
+    name: 'find-members',
+    text: 'select id, name, roles from members where id = any($1::uuid[])',
+    values: [ids],
+  });
+  return rows;
+}
+
+/** Files that a member handed over, by their contents. The latest name counts. */
+export async function findFiles(
+  db: Queries,
+  member: string,
+  hashes: readonly string[],
+): Promise<readonly (FileFacts & { readonly sha256: string })[]> {
+  if (hashes.length === 0) return [];
+  const { rows } = await db.query<FileFacts & { readonly sha256: string }>({
+    name: 'find-files',
+    text: `select sha256, name, media_type as "mediaType", bytes::float8 as bytes from files
+      where member = $1 and sha256 = any($2) order by at`,
+    values: [member, hashes],
   });
   return rows;
 }
@@ -34,7 +60,8 @@ export async function takeNumber(db: Queries, workflow: string): Promise<number>
 }
 
 export async function insertRecord(db: Queries, record: HandedOn['record'], stage: string, createdAt: string): Promise<void> {
-  const values = [record.id, record.workflow, record.version, record.number, stage, record.track, record.submittedBy, createdAt];
+  const { id, workflow, version, number, track, submittedBy } = record;
+  const values = [id, workflow, version, number, stage, track, submittedBy, createdAt];
   await db.query({ name: 'insert-record', text: INSERT_RECORD, values });
 }
 
@@ -45,6 +72,8 @@ export type QueuedMail = {
   readonly recipients: readonly string[];
   readonly subject: string;
   readonly body: string;
+  /** Why it waits for a person from the start; null when it is sent at once. */
+  readonly fault: string | null;
 };
 
 export type HandOffWrite = {
@@ -93,12 +122,19 @@ const toRow = (write: HandOffWrite): HandOffRow => {
   };
 };
 
-/** Stores hand-offs of different records in one statement; false for each whose record has changed since its `revision`. */
-export async function writeHandOffs(db: Queries, writes: readonly HandOffWrite[]): Promise<readonly boolean[]> {
+/**
+ * Stores hand-offs of different records in one statement; false for each whose record has changed since its `revision`, or
+ * is held by somebody else just now.
+ */
+export async function writeHandOffs(
+  db: Queries,
+  writes: readonly HandOffWrite[],
+  waits: 'waits' | 'skips-held' = 'waits',
+): Promise<readonly boolean[]> {
   const rows = writes.map((write, place) => ({ place, ...toRow(write) }));
   const result = await db.query<{ changed: readonly number[] }>({
-    name: 'write-hand-offs',
-    text: WRITE_HAND_OFFS,
+    name: `write-hand-offs-${waits}`,
+    text: writeHandOffsSql(waits),
     values: [JSON.stringify(rows)],
   });
   const changed = new Set(result.rows[0]?.changed ?? []);

@@ -1,27 +1,47 @@
 import type { ServerContext } from '../../context.ts';
-import type { Handle } from '../../plugins/contract.ts';
+import { type Handle, Made } from '../../plugins/contract.ts';
 import { RecordLists } from './lists.ts';
 import { RecordService } from './service.ts';
 
-export function recordRoutes(handle: Handle, context: ServerContext): void {
+export function recordRoutes(handle: Handle, context: ServerContext): RecordService {
   const service = new RecordService(context);
   const lists = new RecordLists(context);
   handle('intakes', ({ actor }) => lists.intakes(actor));
   handle('desk', ({ actor, query }) => lists.waiting(actor, query));
   handle('submitted', ({ actor, query }) => lists.submitted(actor, query));
-  handle('intake', ({ params, body, actor }) => service.intake(params.key, params.stage, body.values, actor));
-  handle('begin', ({ params, body, actor, idempotencyKey }) =>
-    service.begin(params.key, body.stage, body.handOff, body.values, { actor, idempotencyKey }),
+  handle(
+    'intake',
+    ({ params, body, actor }) => service.intake(params.key, params.stage, body.values, actor),
+    ({ params, actor }) => service.admitIntake(params.key, params.stage, actor),
+  );
+  handle('intakeChoices', ({ params, query, actor }) =>
+    service.intakeChoices(params.key, params.stage, query.field, query.search, actor),
+  );
+  handle(
+    'begin',
+    ({ params, body, actor, idempotencyKey }) =>
+      service.begin(params.key, body.stage, body.handOff, body.values, { actor, idempotencyKey }),
+    ({ params, actor }) => service.admitIntake(params.key, null, actor),
   );
   handle('record', async ({ params, actor, reply }) => {
     const document = await service.show(params.id, actor);
     reply.header('etag', `"${document.record.revision}"`);
-    return document;
+    return new Made(JSON.stringify(document));
   });
-  handle('recordForm', ({ params, body, actor }) => service.form(params.id, body.values, actor));
-  handle('handOn', async ({ params, revision, body, actor, idempotencyKey, reply }) => {
-    const response = await service.handOn(params.id, revision, body.handOff, body.values, { actor, idempotencyKey });
-    reply.header('etag', `"${response.record.revision}"`);
-    return response;
-  });
+  handle('recordChoices', ({ params, query, actor }) => service.choices(params.id, query.field, query.search, actor));
+  handle(
+    'recordForm',
+    ({ params, body, actor }) => service.form(params.id, body.values, actor),
+    ({ params, actor, sizeBytes }) => service.admit(params.id, actor, sizeBytes),
+  );
+  handle(
+    'handOn',
+    async ({ params, revision, body, actor, idempotencyKey, reply }) => {
+      const response = await service.handOn(params.id, revision, body.handOff, body.values, { actor, idempotencyKey });
+      reply.header('etag', `"${response.record.revision}"`);
+      return response;
+    },
+    ({ params, actor, sizeBytes }) => service.admit(params.id, actor, sizeBytes),
+  );
+  return service;
 }

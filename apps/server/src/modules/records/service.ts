@@ -1,33 +1,44 @@
 import { createHash, randomUUID } from 'node:crypto';
-import type { FormDocument, HandOffResponse, IntakeDocument, RecordDocument } from '@ypomet/contract';
+import {
+  BODY_LIMITS,
+  type ChoiceEntry,
+  type FormDocument,
+  type HandOffResponse,
+  type IntakeDocument,
+  type RecordDocument,
+} from '@ypomet/contract';
 import {
   type Actor,
   type Address,
   type CompiledWorkflow,
+  canBeEntered,
   enterInput,
-  evaluateForm,
+  type Field,
   formatRecordNumber,
   type HandedOn,
   handOn,
   type Json,
   mayAct,
   mayBegin,
+  mayRead,
   maySee,
-  type Outside,
   openRecord,
+  type ProjectedForm,
   projectForm,
-  readStoredValues,
-  systemValues,
+  projectOnlook,
+  type SubField,
   type WorkflowRecord,
 } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
+import { inTransaction, isOutcomeUnknown } from '../../db/database.ts';
 import { groupRequests } from '../../db/grouping.ts';
 import { ProblemError, toDetails } from '../../problem.ts';
-import { findWorkflowRow } from '../workflows/repository.ts';
+import { findPublished } from '../workflows/repository.ts';
+import { listChoices } from './choices.ts';
 import { makeHandOffWriter, type WriteHandOff } from './hand-off-writer.ts';
+import { Lookups, namesIn } from './lookups.ts';
 import { toHeader, toHistory } from './present.ts';
 import { type RecordRow, toRecord } from './record-row.ts';
-import { loadReferences } from './references.ts';
 import {
   findAddresses,
   findAnswer,
@@ -67,6 +78,17 @@ export class RecordService {
     return this.context.database.pool;
   }
 
+  /**
+   * Before a body is read: whether there is such a record for this actor. Large bodies are for those who have it, whose
+   * forms may need them.
+   */
+  async admit(id: string, actor: Actor, sizeBytes: number): Promise<void> {
+    const { workflow, record } = await this.load(id, actor);
+    const stage = workflow.stages.get(record.stage)?.stage;
+    const isTheirs = stage !== undefined && mayAct(stage, record, actor);
+    if (!isTheirs && sizeBytes > BODY_LIMITS.small) throw new ProblemError('request/too-large');
+  }
+
   /** A record with its form, as the actor may see it. Unknown and unseeable are answered alike. */
   async show(id: string, actor: Actor): Promise<RecordDocument> {
     const { row, workflow, record } = await this.load(id, actor);
@@ -86,13 +108,53 @@ export class RecordService {
     return this.project(workflow, record, values, actor);
   }
 
+  /** Whether an actor may begin a record at an intake: asked before a body is read. */
+  async admitIntake(key: string, stage: string | null, actor: Actor): Promise<void> {
+    const { workflow } = await this.published(key);
+    const stages = workflow.definition.stages.filter((one) => stage === null || one.key === stage);
+    if (!stages.some((one) => mayBegin(one, actor))) throw new ProblemError('thing/not-found');
+  }
+
   /** The form of an intake, before there is a record. */
   async intake(key: string, stage: string, values: Values, actor: Actor): Promise<IntakeDocument> {
     const { workflow, version } = await this.published(key);
-    const record = await this.blank(workflow, version, stage, actor);
+    const record = this.blank(workflow, version, stage, actor);
     const form = await this.project(workflow, record, values, actor);
     const row: RecordRow = { ...record, number: '', version, stageKind: 'intake', revision: 0 };
     return { workflow: key, stage, version, form, record: { ...toHeader(row, workflow), number: null } };
+  }
+
+  /** What a member or reference field of a record may name. */
+  async choices(id: string, path: string, search: string, actor: Actor): Promise<ChoiceEntry[]> {
+    const { workflow, record } = await this.load(id, actor);
+    const stage = workflow.stages.get(record.stage)?.stage;
+    if (!stage || !mayAct(stage, record, actor)) throw new ProblemError('thing/not-found');
+    return listChoices(this.context, choosableField(workflow, record.stage, path, actor), search, actor);
+  }
+
+  async intakeChoices(key: string, stage: string, path: string, search: string, actor: Actor): Promise<ChoiceEntry[]> {
+    const { workflow } = await this.published(key);
+    const found = workflow.stages.get(stage)?.stage;
+    if (!found || !mayBegin(found, actor)) throw new ProblemError('thing/not-found');
+    return listChoices(this.context, choosableField(workflow, stage, path, actor), search, actor);
+  }
+
+  /** A file that a record shows the actor, by its contents: its name and media type. */
+  async shownFile(id: string, sha256: string, actor: Actor): Promise<{ readonly name: string; readonly mediaType: string }> {
+    const { workflow, record } = await this.load(id, actor);
+    const { values } = await this.project(workflow, record, {}, actor);
+    const search = (json: Json): { readonly name: string; readonly mediaType: string } | null => {
+      if (json === null || typeof json !== 'object') return null;
+      if (!Array.isArray(json) && (json as { sha256?: Json }).sha256 === sha256 && 'mediaType' in json) return json as never;
+      for (const inner of Object.values(json)) {
+        const found = search(inner as Json);
+        if (found) return found;
+      }
+      return null;
+    };
+    const found = search(values as Json);
+    if (!found) throw new ProblemError('thing/not-found');
+    return found;
   }
 
   /** Begins a record and hands it on at once: it exists from its first hand-off. */
@@ -100,27 +162,16 @@ export class RecordService {
     const fingerprint = fingerprintOf('begin', key, stage, handOff, values);
     return this.once(request, fingerprint, async () => {
       const { workflow, version } = await this.published(key);
-      const client = await this.pool.connect();
-      try {
-        await client.query('begin');
-        const blank = await this.blank(workflow, version, stage, request.actor);
+      const blank = this.blank(workflow, version, stage, request.actor);
+      return inTransaction(this.pool, async (client) => {
+        const { now, zone } = this.lookups(client, workflow, request.actor).outside;
         const running = await takeNumber(client, key);
-        const record = {
-          ...blank,
-          number: formatRecordNumber(workflow.definition.numbering, new Date(this.context.clock()).getUTCFullYear(), running),
-        };
+        const record = { ...blank, number: formatRecordNumber(workflow.definition.numbering, running, { now, zone }) };
         const handedOn = await this.decide(client, workflow, record, handOff, values, request.actor);
         await insertRecord(client, handedOn.record, stage, record.createdAt);
         const write: WriteHandOff = async (one) => (await writeHandOffs(client, [one]))[0] === true;
-        const response = await this.store(client, write, workflow, { handedOn, revision: 0, request, fingerprint });
-        await client.query('commit');
-        return response;
-      } catch (error) {
-        await client.query('rollback');
-        throw error;
-      } finally {
-        client.release();
-      }
+        return this.store(client, write, workflow, { handedOn, revision: 0, request, fingerprint });
+      });
     });
   }
 
@@ -135,6 +186,10 @@ export class RecordService {
     });
   }
 
+  private lookups(db: Queries, workflow: CompiledWorkflow, actor: Actor): Lookups {
+    return new Lookups(this.context, db, workflow, actor);
+  }
+
   private async decide(
     db: Queries,
     workflow: CompiledWorkflow,
@@ -143,8 +198,8 @@ export class RecordService {
     values: Values,
     actor: Actor,
   ): Promise<HandedOn> {
-    const outside = await this.outside(db, workflow, actor, record.values, values);
-    const result = handOn(workflow, record, handOff, values, actor, outside);
+    const lookups = this.lookups(db, workflow, actor);
+    const result = await lookups.settle(() => handOn(workflow, record, handOff, values, actor, lookups.outside));
     if (!result.ok) throw new ProblemError('hand-off/refused', { path: handOff, details: toDetails(result.diagnostics) });
     return result.value;
   }
@@ -200,13 +255,15 @@ export class RecordService {
         .filter((member) => (one.kind === 'member' ? member.id === one.member : member.roles.includes(one.role)))
         .map(({ email }) => email);
     };
-    return deliveries.map(({ name, to, subject, body }) => ({
+    return deliveries.map(({ name, to, unfit, subject, body }) => ({
       id: randomUUID(),
       kind: 'mail',
       name,
       recipients: [...new Set(to.flatMap(resolve))],
       subject,
       body,
+      // Nothing is sent in part: a person looks first. What the field holds isn't told here.
+      fault: unfit.length > 0 ? `Recipient ${unfit.join(', ')} isn’t one e-mail address.` : null,
     }));
   }
 
@@ -224,6 +281,7 @@ export class RecordService {
     try {
       return await act();
     } catch (error) {
+      if (isOutcomeUnknown(error)) throw new ProblemError('server/outcome-unknown');
       const isRace = isUniqueViolation(error) || (error instanceof ProblemError && error.problem.code === 'revision/stale');
       const answer = isRace ? await stored() : null;
       if (answer) return answer;
@@ -244,47 +302,63 @@ export class RecordService {
   }
 
   private async published(key: string): Promise<{ readonly workflow: CompiledWorkflow; readonly version: number }> {
-    const row = await findWorkflowRow(this.context.database.drizzle, key);
-    if (!row) throw new ProblemError('thing/not-found');
-    if (row.publishedVersion === null) throw new ProblemError('workflow/not-published');
-    const workflow = await this.context.workflows.find(key, row.publishedVersion);
+    const version = await findPublished(this.pool, key);
+    if (version === undefined) throw new ProblemError('thing/not-found');
+    if (version === null) throw new ProblemError('workflow/not-published');
+    const workflow = await this.context.workflows.find(key, version);
     if (!workflow) throw new ProblemError('thing/not-found');
-    return { workflow, version: row.publishedVersion };
+    return { workflow, version };
   }
 
-  private async blank(workflow: CompiledWorkflow, version: number, stageKey: string, actor: Actor): Promise<WorkflowRecord> {
+  private blank(workflow: CompiledWorkflow, version: number, stageKey: string, actor: Actor): WorkflowRecord {
     const stage = workflow.stages.get(stageKey)?.stage;
     if (!stage || !mayBegin(stage, actor)) throw new ProblemError('thing/not-found');
-    return openRecord(workflow, stageKey, randomUUID(), version, actor, await this.outside(this.pool, workflow, actor));
+    return openRecord(workflow, stageKey, randomUUID(), version, actor, this.lookups(this.pool, workflow, actor).outside);
   }
 
-  private async outside(db: Queries, workflow: CompiledWorkflow, actor: Actor, ...sources: readonly Values[]): Promise<Outside> {
-    const { zone, locale } = this.context.workspace;
-    const world = { now: this.context.clock(), zone, locale };
-    return { ...world, findRecord: await loadReferences(this.context, db, workflow, actor, world, ...sources) };
-  }
-
-  /** The form for one actor. Whoever may not act gets it as it stands: what they sent is not entered. */
+  /** The form for one actor: the stage's for whoever acts there, what an onlooker sees for everybody else. */
   private async project(workflow: CompiledWorkflow, record: WorkflowRecord, values: Values, actor: Actor): Promise<FormDocument> {
-    const outside = await this.outside(this.pool, workflow, actor, record.values, values);
+    const lookups = this.lookups(this.pool, workflow, actor);
     const stage = workflow.stages.get(record.stage)?.stage;
     const isTheirs = stage !== undefined && mayAct(stage, record, actor);
-    const form = isTheirs ? enterInput(workflow, record, values, actor, outside) : null;
-    if (form && !form.ok) throw new ProblemError('hand-off/refused', { details: toDetails(form.diagnostics) });
-    const shown =
-      form?.value ??
-      evaluateForm(workflow.forms, record.stage, {
-        stored: readStoredValues(workflow.forms, record.values, outside),
-        input: new Map(),
-        system: systemValues(workflow.forms, record, actor, outside),
-        environment: { now: outside.now, zone: outside.zone },
-      });
-    const projected = projectForm(workflow, shown, record, actor);
-    return {
-      ...projected,
-      values: { ...projected.values } as FormDocument['values'],
-      askAgainFor: [...projected.askAgainFor],
-      withheld: [...projected.withheld],
-    };
+    return lookups.settle(() => {
+      const projected = isTheirs
+        ? this.acting(workflow, record, values, actor, lookups)
+        : projectOnlook(workflow, record, actor, lookups.outside);
+      if (!projected) throw new ProblemError('thing/not-found');
+      const names = namesIn(projected.definition, projected.values, lookups.outside);
+      return { ...projected, names } as unknown as FormDocument;
+    });
   }
+
+  private acting(
+    workflow: CompiledWorkflow,
+    record: WorkflowRecord,
+    values: Values,
+    actor: Actor,
+    lookups: Lookups,
+  ): ProjectedForm {
+    const entered = enterInput(workflow, record, values, actor, lookups.outside);
+    if (entered.ok) return projectForm(workflow, entered.value, record, actor);
+    // While something is still being asked for, a refusal may be one only for now.
+    if (lookups.isAsking) return projectForm(workflow, this.untouched(workflow, record, actor, lookups), record, actor);
+    throw new ProblemError('hand-off/refused', { details: toDetails(entered.diagnostics) });
+  }
+
+  private untouched(workflow: CompiledWorkflow, record: WorkflowRecord, actor: Actor, lookups: Lookups) {
+    const entered = enterInput(workflow, record, {}, actor, lookups.outside);
+    if (!entered.ok) throw new Error('a form refuses what nobody entered');
+    return entered.value;
+  }
+}
+
+/** A member or reference field that the actor can come to enter at a stage. */
+function choosableField(workflow: CompiledWorkflow, stage: string, path: string, actor: Actor): Field | SubField {
+  const [key = '', part] = path.split('.');
+  const step = workflow.forms.stageForm(stage).fieldSteps.get(key);
+  if (!step || !mayRead(workflow.forms, key, actor)) throw new ProblemError('thing/not-found');
+  const row = step.rows.find(({ of }) => of.field.key === part);
+  const isOpen = canBeEntered(step.placement) && (part === undefined || (row !== undefined && canBeEntered(row.placement)));
+  if (!isOpen) throw new ProblemError('thing/not-found');
+  return part === undefined ? step.of.field : (row?.of.field as SubField);
 }

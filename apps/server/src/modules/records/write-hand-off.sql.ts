@@ -4,34 +4,39 @@
  * happens or nothing. The places in the list whose record changed come back: where one is missing its revision was stale,
  * and then nothing else is written for it either. A record may be in the list once.
  *
+ * Several together skip records that somebody else holds a lock on: one held row doesn't keep the others waiting, and is
+ * tried again by itself.
+ *
  * $1: a json array of {@link HandOffRow}
  */
-export const WRITE_HAND_OFFS = `
+export const writeHandOffsSql = (waits: 'waits' | 'skips-held'): string => `
 with input as materialized (
   select * from jsonb_to_recordset($1::jsonb) as i(place int, id uuid, revision int, stage text, stage_kind text, track text,
     waiting_roles text[], waiting_member uuid, assignee jsonb, "values" jsonb, at timestamptz, events jsonb, deliveries jsonb,
     member uuid, key text, fingerprint text, answer jsonb)
+), free as materialized (
+  select r.id from records r join input i on r.id = i.id and r.revision = i.revision order by r.id for update of r ${waits === 'waits' ? '' : 'skip locked'}
 ), changed as (
   update records r set stage = i.stage, stage_kind = i.stage_kind, track = i.track, waiting_roles = i.waiting_roles,
     waiting_member = i.waiting_member, assignee = i.assignee, values = i.values, revision = r.revision + 1, arrived_at = i.at
-  from input i where r.id = i.id and r.revision = i.revision returning i.place, r.id, r.revision
+  from input i, free f where r.id = i.id and f.id = r.id and r.revision = i.revision returning i.place, r.id, r.revision
 ), logged as (
   insert into record_events (record, revision, event, by, at)
   select c.id, c.revision, e.value, i.member, i.at from changed c join input i using (place),
     jsonb_array_elements(i.events) with ordinality e order by c.place, e.ordinality
 ), queued as (
-  insert into deliveries (id, record, kind, name, recipients, subject, body, created_at)
+  insert into deliveries (id, record, kind, name, recipients, subject, body, status, last_error, created_at)
   select (d ->> 'id')::uuid, c.id, d ->> 'kind', d ->> 'name', array(select jsonb_array_elements_text(d -> 'recipients')),
-    d ->> 'subject', d ->> 'body', i.at from changed c join input i using (place), jsonb_array_elements(i.deliveries) d
-  returning id
+    d ->> 'subject', d ->> 'body', case when d ->> 'fault' is null then 'queued' else 'waiting' end, d ->> 'fault', i.at from changed c join input i using (place), jsonb_array_elements(i.deliveries) d
+  returning id, status
 ), answered as (
   insert into answered_requests (member, key, fingerprint, answer)
   select i.member, i.key, i.fingerprint, i.answer from changed c join input i using (place) where i.key is not null
 )
 select array(select place from changed) as changed,
-  (select count(graphile_worker.add_job('deliver', json_build_object('delivery', id), job_key := id::text, max_attempts := 12)) from queued) as jobs`;
+  (select count(graphile_worker.add_job('deliver', json_build_object('delivery', id), job_key := id::text, max_attempts := 12)) from queued where status = 'queued') as jobs`;
 
-/** One hand-off of {@link WRITE_HAND_OFFS}. */
+/** One hand-off of {@link writeHandOffsSql}. */
 export type HandOffRow = {
   readonly id: string;
   readonly revision: number;
@@ -53,8 +58,8 @@ export type HandOffRow = {
 
 /** Inserts a record at its intake stage, before its first hand-off, in the same transaction as that. */
 export const INSERT_RECORD = `
-insert into records (id, workflow, version, number, stage, stage_kind, track, submitted_by, values, revision, created_at, arrived_at)
-values ($1, $2, $3, $4, $5, 'intake', $6, $7, '{}', 0, $8, $8)`;
+insert into records (id, workflow, version, number, stage, stage_kind, intake, track, submitted_by, values, revision, created_at, arrived_at)
+values ($1, $2, $3, $4, $5, 'intake', $5, $6, $7, '{}', 0, $8, $8)`;
 
 /** Takes the next running number of a workflow; holds its row until the transaction ends. */
 export const TAKE_NUMBER =

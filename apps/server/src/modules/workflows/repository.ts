@@ -1,96 +1,190 @@
-import type { Edit, Workflow } from '@ypomet/core';
-import { and, desc, eq, sql } from 'drizzle-orm';
-import type { Drizzle } from '../../db/database.ts';
-import { draftEdits, members, records, versions, workflows } from '../../db/schema.ts';
+import type { AcceptedWarning } from '@ypomet/contract';
+import type { Stage } from '@ypomet/core';
+import type pg from 'pg';
 
-export type Transaction = Parameters<Parameters<Drizzle['transaction']>[0]>[0];
-export type Queryable = Drizzle | Transaction;
-export type WorkflowRow = typeof workflows.$inferSelect;
+export type Queries = Pick<pg.Pool, 'query'>;
 
-export async function findWorkflowRow(db: Queryable, key: string): Promise<WorkflowRow | null> {
-  const [row] = await db.select().from(workflows).where(eq(workflows.key, key));
-  return row ?? null;
+/** A draft as the database has it. Definitions go through as text: only who looks into one reads it. */
+export type DraftRow = {
+  readonly key: string;
+  readonly definition: string;
+  readonly revision: number;
+  readonly publishedVersion: number | null;
+  readonly publishedRevision: number | null;
+};
+
+const DRAFT = `key, definition::text as definition, revision, published_version as "publishedVersion", published_revision as "publishedRevision"`;
+
+export async function findDraft(db: Queries, key: string): Promise<DraftRow | null> {
+  const { rows } = await db.query<DraftRow>({
+    name: 'find-draft',
+    text: `select ${DRAFT} from workflows where key = $1`,
+    values: [key],
+  });
+  return rows[0] ?? null;
 }
 
-/** Locks a draft for the rest of the transaction. */
-export async function lockWorkflowRow(db: Transaction, key: string): Promise<WorkflowRow | null> {
-  const [row] = await db.select().from(workflows).where(eq(workflows.key, key)).for('update');
-  return row ?? null;
+/** The newest version's number; null when there is none, undefined when there is no such workflow. */
+export async function findPublished(db: Queries, key: string): Promise<number | null | undefined> {
+  const { rows } = await db.query<{ version: number | null }>({
+    name: 'find-published',
+    text: 'select published_version as version from workflows where key = $1',
+    values: [key],
+  });
+  return rows[0]?.version;
 }
 
-export async function listWorkflowRows(db: Queryable) {
-  const open = db
-    .select({ workflow: records.workflow, count: sql<number>`count(*)::int`.as('count') })
-    .from(records)
-    .where(sql`${records.stageKind} <> 'end'`)
-    .groupBy(records.workflow)
-    .as('open');
-  return db
-    .select({ row: workflows, open: sql<number>`coalesce(${open.count}, 0)::int` })
-    .from(workflows)
-    .leftJoin(open, eq(open.workflow, workflows.key))
-    .orderBy(sql`lower(${workflows.definition} ->> 'name')`);
+export type ListedWorkflow = {
+  readonly key: string;
+  readonly name: string;
+  readonly description: string;
+  readonly revision: number;
+  readonly changedAt: string;
+  readonly publishedVersion: number | null;
+  readonly publishedRevision: number | null;
+  readonly stages: number;
+  readonly fields: number;
+  readonly open: number;
+};
+
+export async function listWorkflows(db: Queries): Promise<readonly ListedWorkflow[]> {
+  const { rows } = await db.query<ListedWorkflow>(
+    `select w.key, w.definition ->> 'name' as name, coalesce(w.definition ->> 'description', '') as description, w.revision,
+       to_char(w.changed_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"') as "changedAt",
+       w.published_version as "publishedVersion", w.published_revision as "publishedRevision",
+       json_array_length(w.definition -> 'stages') as stages, json_array_length(w.definition -> 'fields') as fields,
+       coalesce(o.count, 0)::int as open
+     from workflows w left join (
+       select workflow, count(*) as count from records where stage_kind <> 'end' group by workflow) o on o.workflow = w.key
+     order by lower(w.definition ->> 'name') limit 2000`,
+  );
+  return rows;
 }
 
 /** Inserts a workflow; false when its key is taken. */
-export async function insertWorkflow(db: Queryable, definition: Workflow): Promise<boolean> {
-  const inserted = await db
-    .insert(workflows)
-    .values({ key: definition.key, definition })
-    .onConflictDoNothing()
-    .returning({ key: workflows.key });
-  return inserted.length === 1;
+export async function insertWorkflow(db: Queries, key: string, definition: string): Promise<boolean> {
+  const { rowCount } = await db.query('insert into workflows (key, definition) values ($1, $2) on conflict do nothing', [
+    key,
+    definition,
+  ]);
+  return rowCount === 1;
 }
 
+/** Stores a draft's next revision with the edits that led to it, whole or not at all; false when its revision is stale. */
 export async function updateDraft(
-  db: Transaction,
-  key: string,
-  definition: Workflow,
-  revision: number,
-  edits: readonly { readonly edit: Edit; readonly inverse: Edit }[],
-  by: string,
-): Promise<void> {
-  await db.update(workflows).set({ definition, revision, changedAt: sql`now()` }).where(eq(workflows.key, key));
-  await db
-    .insert(draftEdits)
-    .values(edits.map(({ edit, inverse }, position) => ({ workflow: key, revision, position, edit, inverse, by })));
+  db: Queries,
+  change: {
+    readonly key: string;
+    readonly revision: number;
+    readonly definition: string;
+    /** A JSON array of `{edit, inverse}`. */
+    readonly applied: string;
+    readonly by: string;
+  },
+): Promise<boolean> {
+  const { rows } = await db.query<{ changed: number }>(
+    `with changed as (
+       update workflows set definition = $3, revision = revision + 1, changed_at = now() where key = $1 and revision = $2 returning key, revision
+     ), noted as (
+       insert into draft_edits (workflow, revision, position, edit, inverse, by)
+       select c.key, c.revision, e.ordinality - 1, e.value -> 'edit', e.value -> 'inverse', $5
+       from changed c, jsonb_array_elements($4::jsonb) with ordinality e
+     ) select count(*)::int as changed from changed`,
+    [change.key, change.revision, change.definition, change.applied, change.by],
+  );
+  return rows[0]?.changed === 1;
 }
 
-export async function insertVersion(db: Transaction, row: WorkflowRow, by: string): Promise<number> {
-  const number = (row.publishedVersion ?? 0) + 1;
-  await db.insert(versions).values({ workflow: row.key, number, definition: row.definition, publishedBy: by });
-  await db.update(workflows).set({ publishedVersion: number, publishedRevision: row.revision }).where(eq(workflows.key, row.key));
-  return number;
+/**
+ * Publishes a draft's revision as the next version: its number. A revision that is published already has its number. Null
+ * when the revision is stale.
+ */
+export async function insertVersion(
+  db: Queries,
+  version: {
+    readonly key: string;
+    readonly revision: number;
+    readonly refersTo: Readonly<Record<string, number>>;
+    readonly accepted: readonly AcceptedWarning[];
+    readonly by: string;
+  },
+): Promise<number | null> {
+  const { rows } = await db.query<{ number: number }>(
+    `with raised as (
+       update workflows set published_version = coalesce(published_version, 0) + 1, published_revision = revision
+       where key = $1 and revision = $2 and published_revision is distinct from revision returning key, published_version, definition
+     ), made as (
+       insert into versions (workflow, number, definition, published_by, refers_to, accepted)
+       select key, published_version, definition, $3, $4, $5 from raised returning number
+     ) select number from made union all
+       select published_version from workflows where key = $1 and revision = $2 and published_revision = revision`,
+    [version.key, version.revision, version.by, JSON.stringify(version.refersTo), JSON.stringify(version.accepted)],
+  );
+  return rows[0]?.number ?? null;
 }
 
-export async function listVersions(db: Queryable, key: string) {
-  return db
-    .select({
-      number: versions.number,
-      definition: versions.definition,
-      publishedAt: versions.publishedAt,
-      publishedBy: sql<string>`coalesce(${members.name}, '')`,
-      recordsOpen: sql<number>`(select count(*)::int from ${records} where ${records.workflow} = ${versions.workflow} and ${records.version} = ${versions.number} and ${records.stageKind} <> 'end')`,
-    })
-    .from(versions)
-    .leftJoin(members, eq(members.id, versions.publishedBy))
-    .where(eq(versions.workflow, key))
-    .orderBy(desc(versions.number));
+export type VersionRow = {
+  readonly number: number;
+  readonly publishedAt: string;
+  readonly publishedBy: string;
+  readonly recordsOpen: number;
+};
+
+export async function listVersions(db: Queries, key: string): Promise<readonly VersionRow[]> {
+  const { rows } = await db.query<VersionRow>(
+    `select v.number, to_char(v.published_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"') as "publishedAt",
+       coalesce(m.name, '') as "publishedBy",
+       (select count(*)::int from records r where r.workflow = v.workflow and r.version = v.number and r.stage_kind <> 'end') as "recordsOpen"
+     from versions v left join members m on m.id = v.published_by where v.workflow = $1 order by v.number desc limit 1000`,
+    [key],
+  );
+  return rows;
 }
 
-export async function findVersion(db: Queryable, key: string, number: number): Promise<typeof versions.$inferSelect | null> {
-  const [row] = await db
-    .select()
-    .from(versions)
-    .where(and(eq(versions.workflow, key), eq(versions.number, number)));
-  return row ?? null;
+export type PublishedDefinition = { readonly definition: string; readonly refersTo: Readonly<Record<string, number>> };
+
+export async function findVersion(db: Queries, key: string, number: number): Promise<PublishedDefinition | null> {
+  const { rows } = await db.query<PublishedDefinition>({
+    name: 'find-version',
+    text: 'select definition::text as definition, refers_to as "refersTo" from versions where workflow = $1 and number = $2',
+    values: [key, number],
+  });
+  return rows[0] ?? null;
 }
 
-/** The newest version of every published workflow. */
-export async function listPublished(db: Queryable) {
-  return db
-    .select({ definition: versions.definition, number: versions.number })
-    .from(workflows)
-    .innerJoin(versions, and(eq(versions.workflow, workflows.key), eq(versions.number, workflows.publishedVersion)))
-    .orderBy(workflows.key);
+export type NewestVersion = { readonly key: string; readonly number: number; readonly definition: string };
+
+/** The newest versions of some workflows. */
+export async function findNewest(db: Queries, keys: readonly string[]): Promise<readonly NewestVersion[]> {
+  const { rows } = await db.query<NewestVersion>(
+    `select w.key, v.number, v.definition::text as definition from workflows w
+     join versions v on v.workflow = w.key and v.number = w.published_version where w.key = any($1)`,
+    [keys],
+  );
+  return rows;
+}
+
+export type Intake = {
+  readonly key: string;
+  readonly name: string;
+  readonly description: string;
+  readonly stage: Pick<Stage, 'key' | 'kind' | 'roles'>;
+};
+
+/** The intake stages of every workflow's newest version. */
+export async function listIntakes(db: Queries): Promise<readonly Intake[]> {
+  const { rows } = await db.query<Intake>(
+    `select w.key, v.definition ->> 'name' as name, coalesce(v.definition ->> 'description', '') as description,
+       json_build_object('key', s.value ->> 'key', 'kind', 'intake', 'roles', s.value -> 'roles') as stage
+     from workflows w join versions v on v.workflow = w.key and v.number = w.published_version,
+       json_array_elements(v.definition -> 'stages') s where s.value ->> 'kind' = 'intake' order by w.key limit 1000`,
+  );
+  return rows;
+}
+
+/** Which of these ids are members. */
+export async function findMemberIds(db: Queries, ids: readonly string[]): Promise<ReadonlySet<string>> {
+  if (ids.length === 0) return new Set();
+  const { rows } = await db.query<{ id: string }>('select id::text from members where id::text = any($1)', [ids]);
+  return new Set(rows.map(({ id }) => id));
 }

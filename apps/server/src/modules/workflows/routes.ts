@@ -1,24 +1,26 @@
 import { workflowJsonSchema } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
 import type { Handle } from '../../plugins/contract.ts';
-import { WorkflowService } from './service.ts';
+import { type Draft, WorkflowService } from './service.ts';
 
 export function workflowRoutes(handle: Handle, context: ServerContext): void {
   const service = new WorkflowService(context);
+  const answer = (reply: { header: (name: string, value: string) => unknown }, draft: Draft) => {
+    reply.header('etag', `"${draft.revision}"`);
+    return draft.document;
+  };
   handle('workflowSchema', async () => workflowJsonSchema());
   handle('workflows', () => service.list());
-  handle('createWorkflow', ({ body }) => service.create(body));
-  handle('draft', async ({ params, reply }) => {
-    const draft = await service.draft(params.key);
-    reply.header('etag', `"${draft.revision}"`);
-    return draft;
-  });
-  handle('editDraft', async ({ params, revision, body, actor, reply }) => {
-    const draft = await service.edit(params.key, revision, body.edits, actor.id);
+  handle('createWorkflow', async ({ text, reply }) => answer(reply, await service.create(text)));
+  handle('draft', async ({ params, reply }) => answer(reply, await service.draft(params.key)));
+  handle('editDraft', async ({ params, revision, text, actor, reply }) => {
+    const draft = await service.edit(params.key, revision, text, actor.id);
     reply.header('etag', `"${draft.revision}"`);
     return { revision: draft.revision, differs: draft.differs };
   });
-  handle('replaceDraft', ({ params, revision, body, actor }) => service.replace(params.key, revision, body, actor.id));
+  handle('replaceDraft', async ({ params, revision, text, actor, reply }) =>
+    answer(reply, await service.replace(params.key, revision, text, actor.id)),
+  );
   handle('exportDraft', async ({ params, reply }) => {
     const text = await service.export(params.key);
     reply
@@ -27,7 +29,8 @@ export function workflowRoutes(handle: Handle, context: ServerContext): void {
       .serializer((payload: unknown) => payload as string);
     return text;
   });
+  handle('neighbours', ({ params }) => service.neighbours(params.key));
   handle('versions', ({ params }) => service.versions(params.key));
   handle('version', ({ params }) => service.version(params.key, params.number));
-  handle('publish', ({ params, revision, actor }) => service.publish(params.key, revision, actor.id));
+  handle('publish', ({ params, revision, body, actor }) => service.publish(params.key, revision, body?.accepted ?? [], actor.id));
 }

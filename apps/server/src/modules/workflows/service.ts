@@ -1,150 +1,183 @@
-import type { DraftDocument, VersionSummary, WorkflowSummary } from '@ypomet/contract';
-import { applyEdit, compileWorkflow, type Edit, type Workflow, writeWorkflow } from '@ypomet/core';
+import type { AcceptedWarning, VersionSummary, WorkflowSummary } from '@ypomet/contract';
+import { type Diagnostic, diagnostic } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
+import { inTransaction } from '../../db/database.ts';
+import { Made } from '../../plugins/contract.ts';
 import { ProblemError, toDetails } from '../../problem.ts';
 import {
-  findWorkflowRow,
+  type DraftRow,
+  findDraft,
+  findMemberIds,
+  findNewest,
+  findVersion,
   insertVersion,
   insertWorkflow,
   listVersions,
-  listWorkflowRows,
-  lockWorkflowRow,
-  type Transaction,
+  listWorkflows,
   updateDraft,
-  type WorkflowRow,
 } from './repository.ts';
 
-/** PostgreSQL's text of an instant as ISO 8601. */
-const toInstant = (text: string): string => new Date(text).toISOString();
+const differs = (row: Pick<DraftRow, 'revision' | 'publishedRevision'>): boolean =>
+  row.publishedRevision === null || row.revision !== row.publishedRevision;
 
-const differs = (row: WorkflowRow): boolean => row.publishedRevision === null || row.revision !== row.publishedRevision;
+/** JSON around a definition's text, which is not read for that. */
+const withDefinition = (definition: string, rest: object): Made =>
+  new Made(`{"definition":${definition},${JSON.stringify(rest).slice(1)}`);
 
-const toDraft = (row: WorkflowRow): DraftDocument => ({
-  definition: row.definition,
-  revision: row.revision,
-  publishedVersion: row.publishedVersion,
-  differs: differs(row),
-});
+/** A draft as its document, and its revision. */
+export type Draft = { readonly document: Made; readonly revision: number; readonly differs: boolean };
 
-/** Drafts and versions. Every change names the revision it was made on; a stale one changes nothing. */
+/**
+ * Drafts and versions. Every change names the revision it was made on; a stale one changes nothing. Definitions are read,
+ * edited and compiled by the definition pool, never here.
+ */
 export class WorkflowService {
   constructor(private readonly context: ServerContext) {}
 
-  private get db() {
-    return this.context.database.drizzle;
+  private get pool() {
+    return this.context.database.pool;
+  }
+
+  private get definitions() {
+    return this.context.definitions;
   }
 
   async list(): Promise<WorkflowSummary[]> {
-    const rows = await listWorkflowRows(this.db);
-    return rows.map(({ row, open }) => ({
+    const rows = await listWorkflows(this.pool);
+    return rows.map((row) => ({
       key: row.key,
-      name: row.definition.name,
-      description: row.definition.description,
+      name: row.name,
+      description: row.description,
       draftRevision: row.revision,
-      draftChangedAt: toInstant(row.changedAt),
+      draftChangedAt: row.changedAt,
       draftDiffers: differs(row),
       publishedVersion: row.publishedVersion,
-      stages: row.definition.stages.length,
-      fields: row.definition.fields.length,
-      recordsOpen: open,
+      stages: row.stages,
+      fields: row.fields,
+      recordsOpen: row.open,
     }));
   }
 
-  async draft(key: string): Promise<DraftDocument> {
-    const row = await findWorkflowRow(this.db, key);
-    if (!row) throw new ProblemError('thing/not-found');
-    return toDraft(row);
+  async draft(key: string): Promise<Draft> {
+    return toDraft(await this.row(key));
   }
 
-  async create(definition: Workflow): Promise<DraftDocument> {
-    const isNew = await insertWorkflow(this.db, definition);
-    if (!isNew) throw new ProblemError('workflow/exists', { path: 'key' });
-    return this.draft(definition.key);
+  /** A new workflow from a definition's text. */
+  async create(text: string): Promise<Draft> {
+    const { definition, key } = await this.definitions.run('read', text);
+    if (!(await insertWorkflow(this.pool, key, definition))) throw new ProblemError('workflow/exists', { path: 'key' });
+    return this.draft(key);
   }
 
-  /** Applies edits in order, all or none. */
-  async edit(key: string, revision: number, edits: readonly Edit[], by: string): Promise<DraftDocument> {
-    return this.change(key, revision, by, (definition) => {
-      let current = definition;
-      const applied = edits.map((edit) => {
-        const result = applyEdit(current, edit);
-        if (!result.ok) throw new ProblemError('edit/refused', { details: toDetails(result.diagnostics) });
-        current = result.value.definition;
-        return { edit, inverse: result.value.inverse };
-      });
-      return { definition: current, applied };
-    });
+  /** Applies edits in order, all or none. `edits`: the request's text. */
+  async edit(key: string, revision: number, edits: string, by: string): Promise<Draft> {
+    const row = await this.rowAt(key, revision);
+    return this.store(row, await this.definitions.run('edit', row.definition, edits), by);
   }
 
-  async replace(key: string, revision: number, definition: Workflow, by: string): Promise<DraftDocument> {
-    if (definition.key !== key)
-      throw new ProblemError('request/invalid', { path: 'key', detail: 'The definition’s key is that of another workflow.' });
-    return this.edit(key, revision, [{ type: 'replace-definition', definition }], by);
+  async replace(key: string, revision: number, text: string, by: string): Promise<Draft> {
+    const row = await this.rowAt(key, revision);
+    return this.store(row, await this.definitions.run('replace', row.definition, text), by);
   }
 
   async export(key: string): Promise<string> {
-    return writeWorkflow((await this.draft(key)).definition);
+    const { definition } = await this.row(key);
+    return (await this.definitions.run('write', definition)).text;
+  }
+
+  /** The newest definitions of the workflows a draft refers to. */
+  async neighbours(key: string): Promise<Made> {
+    const { definition } = await this.row(key);
+    const { keys } = await this.definitions.run('refersTo', definition);
+    const newest = await findNewest(this.pool, keys);
+    return new Made(`[${newest.map((one) => one.definition).join(',')}]`);
   }
 
   async versions(key: string): Promise<VersionSummary[]> {
-    const rows = await listVersions(this.db, key);
-    return rows.map(({ number, publishedAt, publishedBy, recordsOpen }) => ({
-      number,
-      publishedAt: toInstant(publishedAt),
-      publishedBy,
-      recordsOpen,
-    }));
+    return [...(await listVersions(this.pool, key))];
   }
 
-  async version(key: string, number: number) {
-    const rows = await listVersions(this.db, key);
-    const found = rows.find((row) => row.number === number);
-    if (!found) throw new ProblemError('thing/not-found');
-    return { ...found, publishedAt: toInstant(found.publishedAt) };
+  async version(key: string, number: number): Promise<Made> {
+    const found = (await listVersions(this.pool, key)).find((row) => row.number === number);
+    const version = found && (await findVersion(this.pool, key, number));
+    if (!found || !version) throw new ProblemError('thing/not-found');
+    return withDefinition(version.definition, found);
   }
 
-  /** Publishes the draft. Faults stand in the way; the version is immutable from then on. */
-  async publish(key: string, revision: number, by: string): Promise<VersionSummary> {
-    const findWorkflow = await this.context.workflows.finder();
-    const number = await this.db.transaction(async (transaction) => {
-      const row = await this.lock(transaction, key, revision);
-      const { diagnostics } = compileWorkflow(row.definition, findWorkflow);
-      if (diagnostics.length > 0) throw new ProblemError('workflow/invalid', { details: toDetails(diagnostics) });
-      // The server doesn't open follow-ups yet: better refused here than dropped when a record is handed on.
-      if (row.definition.handOffs.some((handOff) => handOff.followUps.length > 0)) {
-        throw new ProblemError('workflow/invalid', {
-          path: 'handOffs',
-          detail: 'Follow-ups can’t be run yet. Remove them to publish.',
-        });
-      }
-      return insertVersion(transaction, row, by);
+  /**
+   * Publishes the draft. Faults stand in the way, and warnings that nobody accepted; the version is immutable from then on,
+   * and so are the versions of other workflows that it refers to. The same revision is published once.
+   */
+  async publish(key: string, revision: number, accepted: readonly AcceptedWarning[], by: string): Promise<VersionSummary> {
+    const row = await this.rowAt(key, revision);
+    const { keys } = await this.definitions.run('refersTo', row.definition);
+    const newest = await findNewest(
+      this.pool,
+      keys.filter((one) => one !== key),
+    );
+    const neighbours = Object.fromEntries(newest.map((one) => [one.key, one.definition]));
+    const checked = await this.definitions.run('check', row.definition, neighbours);
+    const faults = [...checked.faults, ...(await this.strangers(checked.members))];
+    if (faults.length > 0) throw new ProblemError('workflow/invalid', { details: toDetails(faults) });
+    // The server doesn't open follow-ups yet: better refused here than dropped when a record is handed on.
+    if (checked.hasFollowUps) {
+      const detail = 'Follow-ups can’t be run yet. Remove them to publish.';
+      throw new ProblemError('workflow/invalid', { path: 'handOffs', detail });
+    }
+    const isAccepted = ({ code, path }: Diagnostic): boolean => accepted.some((one) => one.code === code && one.path === path);
+    const open = checked.warnings.filter((one) => !isAccepted(one));
+    if (open.length > 0) throw new ProblemError('workflow/warnings', { details: toDetails(open) });
+    const kept = accepted.filter((one) => checked.warnings.some(({ code, path }) => one.code === code && one.path === path));
+    const number = await inTransaction(this.pool, (client) => {
+      const refersTo = Object.fromEntries(newest.map((one) => [one.key, one.number]));
+      return insertVersion(client, { key, revision, refersTo, accepted: kept, by });
     });
-    const [summary] = (await this.versions(key)).filter((version) => version.number === number);
+    if (number === null) throw new ProblemError('revision/stale');
+    const summary = (await this.versions(key)).find((version) => version.number === number);
     if (!summary) throw new Error(`version ${number} of ${key} is gone`);
     return summary;
   }
 
-  private async lock(transaction: Transaction, key: string, revision: number): Promise<WorkflowRow> {
-    const row = await lockWorkflowRow(transaction, key);
+  /** Assignments to members who don't exist. */
+  private async strangers(named: readonly { readonly id: string; readonly path: string }[]): Promise<readonly Diagnostic[]> {
+    const known = await findMemberIds(
+      this.pool,
+      named.map(({ id }) => id),
+    );
+    return named
+      .filter(({ id }) => !known.has(id))
+      .map(({ id, path }) => diagnostic('workflow/unknown-key', path, { key: id, what: 'member' }));
+  }
+
+  private async row(key: string): Promise<DraftRow> {
+    const row = await findDraft(this.pool, key);
     if (!row) throw new ProblemError('thing/not-found');
+    return row;
+  }
+
+  private async rowAt(key: string, revision: number): Promise<DraftRow> {
+    const row = await this.row(key);
     if (row.revision !== revision) throw new ProblemError('revision/stale', { path: `revision ${row.revision}` });
     return row;
   }
 
-  private change(
-    key: string,
-    revision: number,
+  private async store(
+    row: DraftRow,
+    change: { readonly definition: string; readonly applied: string },
     by: string,
-    make: (definition: Workflow) => {
-      readonly definition: Workflow;
-      readonly applied: readonly { readonly edit: Edit; readonly inverse: Edit }[];
-    },
-  ): Promise<DraftDocument> {
-    return this.db.transaction(async (transaction) => {
-      const row = await this.lock(transaction, key, revision);
-      const { definition, applied } = make(row.definition);
-      await updateDraft(transaction, key, definition, revision + 1, applied, by);
-      return toDraft({ ...row, definition, revision: revision + 1 });
-    });
+  ): Promise<Draft> {
+    if (!(await updateDraft(this.pool, { ...change, key: row.key, revision: row.revision, by })))
+      throw new ProblemError('revision/stale');
+    return toDraft({ ...row, definition: change.definition, revision: row.revision + 1 });
   }
 }
+
+const toDraft = (row: DraftRow): Draft => ({
+  document: withDefinition(row.definition, {
+    revision: row.revision,
+    publishedVersion: row.publishedVersion,
+    differs: differs(row),
+  }),
+  revision: row.revision,
+  differs: differs(row),
+});

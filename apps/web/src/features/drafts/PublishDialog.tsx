@@ -1,48 +1,81 @@
-import { Button, Group, Modal } from '@mantine/core';
+import { Button, Group, Modal, TextInput } from '@mantine/core';
 import { notifications } from '@mantine/notifications';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { describeDiagnostic } from '@ypomet/core';
+import { type Diagnostic, describeDiagnostic, howToMend } from '@ypomet/core';
+import { useState } from 'react';
 import { ApiProblem, callApi } from '../../shared/api.ts';
 import { Notice } from '../../shared/Notice.tsx';
 import { useDraft } from './draft-context.tsx';
+import classes from './PublishDialog.module.css';
 
-/** Asks once before a version is made, and says what stands in the way of one. */
+const MAX_LISTED = 8;
+const idOf = ({ path, code }: Diagnostic): string => `${path}/${code}`;
+
+/** Asks once before a version is made; says what stands in the way of one, and asks why a warning is accepted. */
 export function PublishDialog({ isOpen, onClose }: { readonly isOpen: boolean; readonly onClose: () => void }) {
-  const { store, snapshot, compiled } = useDraft();
+  const { store, snapshot, faults, warnings } = useDraft();
   const client = useQueryClient();
+  const [reasons, setReasons] = useState<Readonly<Record<string, string>>>({});
   const number = (snapshot.publishedVersion ?? 0) + 1;
-  const faults = compiled.diagnostics;
+  const reasonFor = (one: Diagnostic): string => reasons[idOf(one)]?.trim() ?? '';
+  const open = warnings.filter((one) => reasonFor(one).length < 3).length;
   const publish = useMutation({
-    mutationFn: async () => callApi('publish', { params: { key: store.key }, revision: await store.settle() }),
+    mutationFn: async () => {
+      const accepted = warnings.map((one) => ({ code: one.code, path: one.path, reason: reasonFor(one) }));
+      return callApi('publish', { params: { key: store.key }, body: { accepted }, revision: await store.settle() });
+    },
     onSuccess: (version) => {
       store.published(version.number);
       void client.invalidateQueries({ queryKey: ['versions', store.key] });
       void client.invalidateQueries({ queryKey: ['workflows'] });
       notifications.show({ message: `Version ${version.number} is published. New records begin on it.`, color: 'teal' });
+      setReasons({});
       onClose();
     },
   });
   const details = publish.error instanceof ApiProblem ? publish.error.problem.details : [];
   return (
-    <Modal opened={isOpen} onClose={onClose} title={`Publish version ${number}`} centered>
+    <Modal opened={isOpen} onClose={onClose} title={`Publish version ${number}`} centered size="lg">
       {faults.length > 0 ? (
-        <Notice tone="fault" title="Faults stand in the way">
-          <ul style={{ margin: '4px 0 0', paddingLeft: 18 }}>
-            {faults.slice(0, 8).map((fault) => (
-              <li key={`${fault.path}/${fault.code}`}>
-                {describeDiagnostic(fault)}{' '}
-                <span className="mono" style={{ fontSize: 12 }}>
-                  {fault.path}
-                </span>
+        <Notice
+          tone="fault"
+          title={faults.length === 1 ? 'A fault stands in the way' : `${faults.length} faults stand in the way`}
+        >
+          <ul className={classes.list}>
+            {faults.slice(0, MAX_LISTED).map((fault) => (
+              <li key={idOf(fault)}>
+                {describeDiagnostic(fault)} {howToMend(fault)} <span className={`${classes.path} mono`}>{fault.path}</span>
               </li>
             ))}
           </ul>
+          {faults.length > MAX_LISTED && `And ${faults.length - MAX_LISTED} more.`}
         </Notice>
       ) : (
-        <p style={{ marginTop: 0 }}>
+        <p className={classes.lead}>
           Records that begin from now on follow version {number}. Records under way stay on the version they began with. A
           published version never changes.
         </p>
+      )}
+      {faults.length === 0 && warnings.length > 0 && (
+        <section className={classes.warnings} aria-label="Warnings">
+          <h3>{warnings.length === 1 ? 'One warning' : `${warnings.length} warnings`}: mend, or say why it is meant</h3>
+          {warnings.map((one) => (
+            <div key={idOf(one)} className={classes.warning}>
+              <p>
+                {describeDiagnostic(one)} <span className={`${classes.path} mono`}>{one.path}</span>
+              </p>
+              <TextInput
+                label="Why this is meant"
+                value={reasons[idOf(one)] ?? ''}
+                maxLength={1000}
+                onChange={(event) => {
+                  const { value } = event.currentTarget;
+                  setReasons((before) => ({ ...before, [idOf(one)]: value }));
+                }}
+              />
+            </div>
+          ))}
+        </section>
       )}
       {publish.isError && (
         <Notice tone="fault" title={publish.error.message}>
@@ -53,8 +86,10 @@ export function PublishDialog({ isOpen, onClose }: { readonly isOpen: boolean; r
         <Button variant="default" onClick={onClose}>
           Not now
         </Button>
-        <Button disabled={faults.length > 0} loading={publish.isPending} onClick={() => publish.mutate()}>
-          Publish version {number}
+        <Button disabled={faults.length > 0 || open > 0} loading={publish.isPending} onClick={() => publish.mutate()}>
+          {open > 0 && faults.length === 0
+            ? `${open === 1 ? 'One reason' : `${open} reasons`} to give`
+            : `Publish version ${number}`}
         </Button>
       </Group>
     </Modal>

@@ -1,4 +1,4 @@
-import { applyEdit, type Edit, type Workflow } from '@ypomet/core';
+import { applyEdit, type Edit, openStoredWorkflow, type Workflow } from '@ypomet/core';
 import { ApiProblem, callApi } from '../../shared/api.ts';
 
 export type KeepState =
@@ -40,7 +40,8 @@ export class DraftStore {
     initial: Initial,
     private readonly onNotice: (message: string) => void,
   ) {
-    this.snapshot = { ...initial, keep: { status: 'kept' }, canUndo: false, canRedo: false };
+    const definition = openStoredWorkflow(initial.definition);
+    this.snapshot = { ...initial, definition, keep: { status: 'kept' }, canUndo: false, canRedo: false };
   }
 
   readonly subscribe = (listener: () => void): (() => void) => {
@@ -141,7 +142,7 @@ export class DraftStore {
       throw error;
     });
     if (!fresh) return false;
-    let { definition } = fresh;
+    let definition = openStoredWorkflow(fresh.definition);
     const fitting: Edit[] = [];
     for (const edit of this.pending) {
       const result = applyEdit(definition, edit);

@@ -1,10 +1,18 @@
 import { Chip, Group, NumberInput, SegmentedControl, Select, Textarea, TextInput } from '@mantine/core';
-import type { Field, Json, SubField } from '@ypomet/core';
+import { type Field, type Json, readDateTime, type SubField, writeWallClock } from '@ypomet/core';
+import { ChoiceInput } from './ChoiceInput.tsx';
+import { FilesInput } from './FilesInput.tsx';
+import { useFormWorld } from './form-world.tsx';
+import { SignOffInput } from './SignOffInput.tsx';
 
 type Props = {
   readonly id: string;
   readonly field: Field | SubField;
+  /** `field`, or `table.subField`. */
+  readonly path: string;
   readonly value: Json;
+  /** What the record has, whatever was entered since. */
+  readonly stored: Json;
   readonly hasError: boolean;
   readonly describedBy?: string;
   /** Instead of a visible label, in cells of a table. */
@@ -12,10 +20,17 @@ type Props = {
   readonly onEnter: (value: Json) => void;
 };
 
+/** An instant, as it is stored, by the workspace's clock; what is half typed stays as it is. */
+export function toWallClock(text: string, zone: string): string {
+  const instant = /(Z|[+-]\d{2}:\d{2})$/.test(text) ? readDateTime(text, zone) : null;
+  return instant ? writeWallClock({ ...instant, zone }) : text;
+}
+
 const asText = (value: Json): string => (typeof value === 'string' ? value : '');
 
 /** The input that fits a field's type. Yields JSON as it is sent: numbers as text, nothing as null. */
-export function FieldInput({ id, field, value, hasError, describedBy, label, onEnter }: Props) {
+export function FieldInput({ id, field, path, value, stored, hasError, describedBy, label, onEnter }: Props) {
+  const { zone } = useFormWorld();
   const common = {
     id,
     error: hasError,
@@ -109,18 +124,57 @@ export function FieldInput({ id, field, value, hasError, describedBy, label, onE
         <TextInput
           {...common}
           type={field.type === 'date-time' ? 'datetime-local' : field.type}
-          value={field.type === 'date-time' ? asText(value).slice(0, 16) : asText(value)}
+          value={field.type === 'date-time' ? toWallClock(asText(value), zone) : asText(value)}
           onChange={(event) => enterText(event.currentTarget.value)}
         />
       );
-    default:
+    case 'member':
+    case 'reference':
+      return (
+        <ChoiceInput
+          {...common}
+          path={path}
+          what={field.type === 'member' ? 'member' : 'record'}
+          value={asText(value) || null}
+          onEnter={onEnter}
+        />
+      );
+    case 'file':
+      return (
+        <FilesInput
+          id={id}
+          field={field}
+          value={value}
+          label={label ?? field.name}
+          {...(describedBy ? { describedBy } : {})}
+          onEnter={onEnter}
+        />
+      );
+    case 'sign-off':
+      return (
+        <SignOffInput
+          id={id}
+          field={field.key}
+          value={value}
+          stored={stored}
+          label={label ?? field.name}
+          {...(describedBy ? { describedBy } : {})}
+          onEnter={onEnter}
+        />
+      );
+    case 'table':
+    case 'note':
+      return null;
+    case 'text':
       return (
         <TextInput
           {...common}
           value={asText(value)}
-          maxLength={5000}
+          maxLength={100_000}
           onChange={(event) => enterText(event.currentTarget.value)}
         />
       );
+    default:
+      return field satisfies never;
   }
 }

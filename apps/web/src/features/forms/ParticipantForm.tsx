@@ -8,19 +8,26 @@ import {
   describeDiagnostic,
   type Form,
   type Issue,
+  isEnterable,
   type Json,
+  makeOutside,
   type Outside,
+  openStoredWorkflow,
   validateForm,
   type WorkflowRecord,
 } from '@ypomet/core';
-import { type ReactNode, useEffect, useMemo, useRef, useState } from 'react';
-import { ApiProblem } from '../../shared/api.ts';
+import { type ReactNode, useCallback, useEffect, useMemo, useState } from 'react';
+import { ApiProblem, handOverFile } from '../../shared/api.ts';
 import { Notice } from '../../shared/Notice.tsx';
+import { PanelBoundary } from '../../shared/PanelBoundary.tsx';
 import type { Values } from '../records/queries.ts';
 import { useSession } from '../session/queries.ts';
+import { type FormWorld, FormWorldProvider } from './form-world.tsx';
+import { LeftOver } from './LeftOver.tsx';
 import classes from './ParticipantForm.module.css';
 import { type FormIssues, RecordForm } from './RecordForm.tsx';
 import { type Entered, useFormState } from './use-form-state.ts';
+import { type Answering, useServerAnswers } from './use-server-answers.ts';
 
 type Props = {
   readonly header: RecordHeader;
@@ -28,135 +35,157 @@ type Props = {
   readonly mayAct: boolean;
   readonly isSending: boolean;
   readonly problem: Error | null;
+  /** What was entered; whoever shows this form keeps it, so that it outlives a form of another stage. */
+  readonly entered: Entered;
+  readonly onEntered: (change: (before: Entered) => Entered) => void;
   /** Something to say beside the buttons. */
   readonly notice?: ReactNode;
+  readonly findChoices: FormWorld['findChoices'];
+  readonly addressOf: FormWorld['addressOf'];
   /** Asks the server for the form again: something changed that only it can decide. */
   readonly onAsk: (values: Values) => Promise<FormDocument>;
   readonly onHandOn: (handOff: string, values: Values) => void;
 };
 
-const ASK_AFTER_MS = 250;
-
 /** A participant's form for their stage, and the buttons they may press. */
-export function ParticipantForm({ header, document: given, mayAct, isSending, problem, notice, onAsk, onHandOn }: Props) {
+export function ParticipantForm(props: Props) {
+  const { header, document: given, mayAct, isSending, problem, entered, onEntered, notice, onAsk, onHandOn } = props;
   const { member, workspace } = useSession();
   const [document, setDocument] = useState(given);
-  const [entered, setEntered] = useState<Entered>({});
   const [checked, setChecked] = useState<readonly Issue[]>([]);
   useEffect(() => setDocument(given), [given]);
-  const workflow = useMemo(() => compileWorkflow(document.definition), [document.definition]);
+  const workflow = useMemo(() => compileWorkflow(openStoredWorkflow(document.definition)), [document.definition]);
   const record = useMemo(() => toRecord(header, document), [header, document]);
   const actor: Actor = member;
   const outside = useMemo<Outside>(
-    () => ({ now: Date.now(), zone: workspace.zone, locale: workspace.locale, findRecord: () => null }),
+    () => makeOutside({ now: Date.now(), zone: workspace.zone, locale: workspace.locale }),
     [workspace],
   );
   const { form, unreadable } = useFormState(workflow, record, entered, actor, outside);
-  const needsServer = useServerAnswers(document, form, entered, onAsk, setDocument);
+  const onAnswer = useCallback((next: FormDocument) => setDocument(next), []);
+  const answering = useServerAnswers(`${header.id}/${header.revision}`, document, form, entered, onAsk, onAnswer);
   const issues = useMemo(() => toFormIssues(stillOpen(checked, form), problem), [checked, form, problem]);
-  const enter = (key: string, value: Json): void => setEntered((before) => ({ ...before, [key]: value }));
+  const enter = (key: string, value: Json): void => onEntered((before) => ({ ...before, [key]: value }));
+  const world: FormWorld = {
+    zone: workspace.zone,
+    names: document.names,
+    findChoices: props.findChoices,
+    handOver: handOverFile,
+    addressOf: props.addressOf,
+    signer: member.name,
+    brokenSignOffs: document.brokenSignOffs,
+  };
+  const handOffs = workflow.definition.handOffs.filter(
+    (handOff) => workflow.handOffs.get(handOff.key)?.offered.holds(form.frame) === true,
+  );
   const press = (handOff: (typeof handOffs)[number]): void => {
     const found = handOff.checking === 'full' ? validateForm(form) : [];
     setChecked(found);
     if (found.length === 0 && unreadable.size === 0) onHandOn(handOff.key, collectInput(form, entered) as Values);
     else focusFirst(found[0]?.field ?? [...unreadable.keys()][0] ?? null);
   };
-  const handOffs = workflow.definition.handOffs.filter(
-    (handOff) => workflow.handOffs.get(handOff.key)?.offered.holds(form.frame) === true,
-  );
-  const general = issues.general;
+  const { general } = issues;
   return (
-    <div className={classes.frame}>
-      <RecordForm
-        form={form}
-        record={record}
-        entered={entered}
-        unreadable={unreadable}
-        issues={issues.byField}
-        style={workspace}
-        isOpen={mayAct}
-        onEnter={enter}
-      />
-      <div className={classes.foot}>
-        {issues.count > 0 && (
-          <Notice
-            tone="fault"
-            title={
-              issues.count === 1 ? 'One thing to mend before it can go on' : `${issues.count} things to mend before it can go on`
-            }
-          >
-            <ul className={classes.list}>
-              {issues.sentences.map((sentence) => (
-                <li key={sentence}>{sentence}</li>
+    <FormWorldProvider value={world}>
+      <div className={classes.frame}>
+        <LeftOver
+          entered={entered}
+          isAsked={(key) => mayAct && canEnter(form, key)}
+          form={form}
+          onForget={() => onEntered((before) => onlyAsked(before, form, mayAct))}
+        />
+        <PanelBoundary name="The form" resetKey={document}>
+          <RecordForm
+            form={form}
+            record={record}
+            entered={entered}
+            unreadable={unreadable}
+            issues={issues.byField}
+            style={workspace}
+            isOpen={mayAct}
+            onEnter={enter}
+          />
+        </PanelBoundary>
+        <div className={classes.foot}>
+          {issues.count > 0 && (
+            <Notice
+              tone="fault"
+              title={
+                issues.count === 1
+                  ? 'One thing to mend before it can go on'
+                  : `${issues.count} things to mend before it can go on`
+              }
+            >
+              <ul className={classes.list}>
+                {issues.sentences.map((sentence) => (
+                  <li key={sentence}>{sentence}</li>
+                ))}
+              </ul>
+            </Notice>
+          )}
+          {notice}
+          {general && (
+            <Notice tone="fault" title={general.title}>
+              {general.text}
+            </Notice>
+          )}
+          <Asked answering={answering} />
+          {mayAct && (
+            <div className={classes.buttons}>
+              {handOffs.map((handOff, index) => (
+                <Button
+                  key={handOff.key}
+                  variant={index === 0 ? 'filled' : 'default'}
+                  disabled={isSending || answering.status !== 'settled'}
+                  loading={isSending && index === 0}
+                  onClick={() => press(handOff)}
+                >
+                  {handOff.name}
+                </Button>
               ))}
-            </ul>
-          </Notice>
-        )}
-        {notice}
-        {general && (
-          <Notice tone="fault" title={general.title}>
-            {general.text}
-          </Notice>
-        )}
-        {mayAct && (
-          <div className={classes.buttons}>
-            {handOffs.map((handOff, index) => (
-              <Button
-                key={handOff.key}
-                variant={index === 0 ? 'filled' : 'default'}
-                disabled={isSending || needsServer}
-                loading={isSending && index === 0}
-                onClick={() => press(handOff)}
-              >
-                {handOff.name}
-              </Button>
-            ))}
-          </div>
-        )}
+            </div>
+          )}
+        </div>
       </div>
-    </div>
+    </FormWorldProvider>
   );
 }
+
+/** Why the buttons wait, while they do. */
+function Asked({ answering }: { readonly answering: Answering }) {
+  if (answering.status === 'failed') {
+    const { error, again } = answering;
+    const detail = error instanceof ApiProblem ? [error.problem.detail, ...error.problem.details.map((one) => one.message)] : [];
+    return (
+      <Notice tone="fault" title="What follows from your answers couldn’t be worked out, so the buttons wait">
+        {error.message} {detail.join(' ')} What you entered is still here.{' '}
+        <Button variant="subtle" size="compact-sm" onClick={again}>
+          Ask again
+        </Button>
+      </Notice>
+    );
+  }
+  return (
+    <p role="status" className={classes.asking}>
+      {answering.status === 'asking' ? 'Working out what follows from your answers …' : ''}
+    </p>
+  );
+}
+
+function canEnter(form: Form, key: string): boolean {
+  const of = form.forms.fieldByKey.get(key);
+  return of !== undefined && isEnterable(decidedOf(form, of).treatment);
+}
+
+const onlyAsked = (entered: Entered, form: Form, mayAct: boolean): Entered =>
+  Object.fromEntries(Object.entries(entered).filter(([key]) => mayAct && canEnter(form, key)));
 
 const toRecord = (header: RecordHeader, document: FormDocument): WorkflowRecord => ({
   ...header,
+  intake: null,
   values: document.values as WorkflowRecord['values'],
   followUps: { open: 0, done: 0 },
 });
-
-/** Asks the server again when a field that only it can follow changes, or a withheld value comes to be shown. */
-function useServerAnswers(
-  document: FormDocument,
-  form: Form,
-  entered: Entered,
-  onAsk: Props['onAsk'],
-  onAnswer: (document: FormDocument) => void,
-): boolean {
-  const asked = useRef('');
-  const shownNow = document.withheld.filter((key) => {
-    const of = form.forms.fieldByKey.get(key);
-    return of !== undefined && decidedOf(form, of).treatment !== 'hidden';
-  });
-  const reason = JSON.stringify([document.askAgainFor.map((key) => entered[key] ?? null), shownNow]);
-  const nothing = JSON.stringify([document.askAgainFor.map(() => null), []]);
-  const isDue = reason !== nothing && reason !== asked.current;
-  const latest = useRef({ form, entered, onAsk, onAnswer });
-  latest.current = { form, entered, onAsk, onAnswer };
-  useEffect(() => {
-    if (!isDue) return;
-    const timer = setTimeout(async () => {
-      const { form: now, entered: values, onAsk: ask, onAnswer: answer } = latest.current;
-      asked.current = reason;
-      const next = await ask(collectInput(now, values) as Values).catch((error: unknown) => {
-        if (error instanceof Error) return null;
-        throw error;
-      });
-      if (next) answer(next);
-    }, ASK_AFTER_MS);
-    return () => clearTimeout(timer);
-  }, [isDue, reason]);
-  return isDue;
-}
 
 /** Issues found at the last press that are not mended yet. */
 function stillOpen(checked: readonly Issue[], form: Form): readonly Issue[] {

@@ -8,11 +8,15 @@ import {
   type Json,
   type Style,
   type WorkflowRecord,
+  writeFieldValue,
 } from '@ypomet/core';
 import { memo, type ReactNode } from 'react';
 import { FieldInput } from './FieldInput.tsx';
+import { FileList, toFiles } from './FilesInput.tsx';
+import { useFormWorld } from './form-world.tsx';
 import classes from './RecordForm.module.css';
 import { RowsInput } from './RowsInput.tsx';
+import { SignOffState } from './SignOffInput.tsx';
 import { type Entered, presentJson } from './use-form-state.ts';
 
 /** What is wrong, by field key; `rows` by "row/subField". */
@@ -56,6 +60,17 @@ export function RecordForm(props: Props) {
       })}
     </div>
   );
+}
+
+/** A value that can't be entered here, as people read it. */
+function FixedValue({ of, form, style }: { readonly of: CompiledField; readonly form: Form; readonly style: Style }) {
+  const { names } = useFormWorld();
+  const { field } = of;
+  const value = effectiveValueOf(form, of);
+  if (field.type === 'sign-off') return <SignOffState field={field.key} value={writeFieldValue(field, value)} />;
+  if (field.type === 'file' && value !== null) return <FileList files={toFiles(writeFieldValue(field, value))} />;
+  const text = formatValue(value, field, { ...style, nameOf: (id) => names[id] ?? null });
+  return text || <span className={classes.empty}>not given</span>;
 }
 
 const WIDE = new Set(['table', 'long-text', 'note', 'multi-choice']);
@@ -115,6 +130,8 @@ const FieldRow = memo(function FieldRow({
             <FieldInput
               id={id}
               field={field}
+              path={field.key}
+              stored={record.values[field.key] ?? null}
               value={presentJson(record, entered, field.key)}
               hasError={error !== null}
               describedBy={describedBy}
@@ -122,7 +139,7 @@ const FieldRow = memo(function FieldRow({
             />
           ) : (
             <output id={id} className={classes.fixed} aria-labelledby={`${id}-label`}>
-              {formatValue(effectiveValueOf(form, of), field, style) || <span className={classes.empty}>not given</span>}
+              <FixedValue of={of} form={form} style={style} />
             </output>
           )}
           {field.help && canEnter && (

@@ -12,6 +12,7 @@ import {
   type Style,
 } from '@ypomet/core';
 import { FieldInput } from './FieldInput.tsx';
+import { useFormWorld } from './form-world.tsx';
 import classes from './RowsInput.module.css';
 
 type RowJson = { readonly id: string; readonly values: Readonly<Record<string, Json>> };
@@ -32,6 +33,7 @@ const toRows = (value: Json): readonly RowJson[] => (Array.isArray(value) ? (val
 
 /** A table field: a row for each entry, every cell treated for its own row. */
 export function RowsInput({ id, of, form, value, isOpen, issues, style, onEnter }: Props) {
+  const { names } = useFormWorld();
   const rows = toRows(value);
   const effective = effectiveValueOf(form, of);
   const values = new Map((isList(effective) ? (effective as readonly ContextValue[]) : []).map((row) => [row.id, row]));
@@ -85,13 +87,18 @@ export function RowsInput({ id, of, form, value, isOpen, issues, style, onEnter 
                       <FieldInput
                         id={`${id}-${row.id}-${field.key}`}
                         field={field}
+                        path={`${of.field.key}.${field.key}`}
+                        stored={null}
                         label={label}
                         value={row.values[field.key] ?? null}
                         hasError={issue !== undefined}
                         onEnter={(entered) => change(row.id, field.key, entered)}
                       />
                     ) : (
-                      formatValue(values.get(row.id)?.entries[field.key] ?? null, field, style)
+                      formatValue(values.get(row.id)?.entries[field.key] ?? null, field, {
+                        ...style,
+                        nameOf: (id) => names[id] ?? null,
+                      })
                     )}
                     {issue && <p className={classes.issue}>{issue}</p>}
                   </td>

@@ -5,7 +5,7 @@ import {
   type Form,
   type Json,
   type Outside,
-  readFieldValue,
+  readEntered,
   readStoredValues,
   systemValues,
   type Value,
@@ -42,10 +42,11 @@ export function evaluateEntered(
 ): FormState {
   const input = new Map<number, Value>();
   const unreadable = new Map<string, string>();
+  const stored = readStoredValues(workflow.forms, record.values, outside);
   for (const [key, json] of Object.entries(entered)) {
     const of = workflow.forms.fieldByKey.get(key);
     if (!of) continue;
-    const read = readFieldValue(of.field, json, outside);
+    const read = readEntered(of, json, stored[of.slot] ?? null, actor, outside);
     if (read.ok) input.set(of.slot, read.value);
     else {
       input.set(of.slot, of.field.type === 'table' ? [] : null);
@@ -53,7 +54,7 @@ export function evaluateEntered(
     }
   }
   const form = evaluateForm(workflow.forms, record.stage, {
-    stored: readStoredValues(workflow.forms, record.values, outside),
+    stored,
     input,
     system: systemValues(workflow.forms, record, actor, outside),
     environment: { now: outside.now, zone: outside.zone },

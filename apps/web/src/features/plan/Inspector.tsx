@@ -1,6 +1,7 @@
 import { UnstyledButton } from '@mantine/core';
 import {
   type CompiledHandOff,
+  type Diagnostic,
   describeDiagnostic,
   findField,
   findHandOff,
@@ -16,7 +17,7 @@ import { ConditionEditor } from '../conditions/ConditionEditor.tsx';
 import { useDraft } from '../drafts/draft-context.tsx';
 import { useRehearsal } from '../rehearsal/rehearsal-context.tsx';
 import classes from './Inspector.module.css';
-import { adjustmentsAt, cellTreatment } from './rows.ts';
+import { adjustmentsAt, cellTreatment, submitterSees } from './rows.ts';
 import type { Selection } from './selection.ts';
 import { KEY_OF, TreatmentMark } from './TreatmentMark.tsx';
 
@@ -34,28 +35,20 @@ export function Inspector({ selection, onSelect }: Props) {
       {selection.kind === 'nothing' && <Overview onSelect={onSelect} />}
       {selection.kind === 'branch' && <BranchPanel key={`${selection.handOff}/${selection.branch}`} selection={selection} />}
       {selection.kind === 'adjustment' && <AdjustmentPanel key={selection.adjustment} selection={selection} />}
+      {selection.kind === 'submitter' && <SubmitterPanel field={selection.field} />}
       {selection.kind === 'cell' && <CellPanel selection={selection} onSelect={onSelect} />}
     </aside>
   );
 }
 
 function Overview({ onSelect }: { readonly onSelect: Props['onSelect'] }) {
-  const { snapshot, compiled } = useDraft();
+  const { snapshot, faults, warnings } = useDraft();
   const { definition } = snapshot;
   const nameOf = (stage: string): string => findStage(definition, stage)?.name ?? stage;
   return (
     <>
-      {compiled.diagnostics.length > 0 && (
-        <Notice tone="fault" title="Faults of the draft">
-          <ul className={classes.plain}>
-            {compiled.diagnostics.slice(0, 6).map((fault) => (
-              <li key={`${fault.path}/${fault.code}`} title={howToMend(fault)}>
-                {describeDiagnostic(fault)} <code className="mono">{fault.path}</code>
-              </li>
-            ))}
-          </ul>
-        </Notice>
-      )}
+      <Found tone="fault" title="Faults of the draft" found={faults} />
+      <Found tone="caution" title="Warnings, to be accepted when it is published" found={warnings} />
       <h2>Hand-offs</h2>
       {definition.stages.map((stage) => {
         const handOffs = definition.handOffs.filter((handOff) => handOff.from === stage.key);
@@ -102,6 +95,30 @@ function Overview({ onSelect }: { readonly onSelect: Props['onSelect'] }) {
         ))}
       </ul>
     </>
+  );
+}
+
+function Found({
+  tone,
+  title,
+  found,
+}: {
+  readonly tone: 'fault' | 'caution';
+  readonly title: string;
+  readonly found: readonly Diagnostic[];
+}) {
+  if (found.length === 0) return null;
+  return (
+    <Notice tone={tone} title={title}>
+      <ul className={classes.plain}>
+        {found.slice(0, 6).map((one) => (
+          <li key={`${one.path}/${one.code}`} title={howToMend(one)}>
+            {describeDiagnostic(one)} <code className="mono">{one.path}</code>
+          </li>
+        ))}
+        {found.length > 6 && <li>and {found.length - 6} more</li>}
+      </ul>
+    </Notice>
   );
 }
 
@@ -215,6 +232,45 @@ function AdjustmentPanel({ selection }: { readonly selection: Extract<Selection,
           onChange={(when) => store.edit({ type: 'set-adjustment-condition', adjustment: adjustment.key, when })}
         />
       </div>
+    </>
+  );
+}
+
+const SUBMITTER_CHOICES = [
+  { sees: 'shown', name: 'shown' },
+  { sees: 'hidden', name: 'hidden' },
+  { sees: null, name: 'as the intake showed it' },
+] as const;
+
+/** What the submitter sees of a field when looking in on a record that others have. */
+function SubmitterPanel({ field: path }: { readonly field: string }) {
+  const { store, snapshot } = useDraft();
+  const { definition } = snapshot;
+  const field = findField(definition, path) ?? findSubField(definition, path)?.field;
+  if (!field) return <p>This cell is gone.</p>;
+  const present = definition.submitterSees[path] ?? null;
+  return (
+    <>
+      <p className={classes.where}>Submitter</p>
+      <h2 className={classes.title}>{field.name}</h2>
+      <p className={classes.soft}>when the submitter looks in on a record that others have</p>
+      <div className={classes.treatments} role="radiogroup" aria-label="What the submitter sees">
+        {SUBMITTER_CHOICES.map(({ sees, name }) => (
+          <UnstyledButton
+            key={name}
+            role="radio"
+            aria-checked={present === sees}
+            className={classes.treatment}
+            data-present={present === sees || undefined}
+            onClick={() => store.edit({ type: 'set-submitter-sees', cells: [{ field: path, sees }] })}
+          >
+            <TreatmentMark treatment={sees === 'hidden' ? 'hidden' : 'read-only'} /> {name}
+          </UnstyledButton>
+        ))}
+      </div>
+      {present === null && (
+        <p className={classes.soft}>Now it is {submitterSees(definition, path) ? 'shown' : 'hidden'}: so the intake has it.</p>
+      )}
     </>
   );
 }

@@ -3,7 +3,7 @@ import { type KeyboardEvent, useCallback, useEffect, useRef, useState } from 're
 import type { PlanLayout } from './layout.ts';
 import classes from './PlanGrid.module.css';
 import { PlanRowView } from './PlanRowView.tsx';
-import { cellTreatment, type PlanRow } from './rows.ts';
+import { cellTreatment, type PlanRow, submitterSees } from './rows.ts';
 import type { Selection } from './selection.ts';
 import { TREATMENT_KEYS } from './TreatmentMark.tsx';
 
@@ -18,6 +18,12 @@ type Props = {
 };
 
 type At = { readonly row: number; readonly column: number };
+
+/** The stage whose cell of a row is selected; `*` for the column *Submitter*. */
+function selectedIn(selection: Selection, path: string): string | null {
+  if (selection.kind === 'submitter' && selection.field === path) return '*';
+  return selection.kind === 'cell' && selection.field === path ? selection.stage : null;
+}
 
 const clamp = (value: number, max: number): number => Math.max(0, Math.min(max, value));
 
@@ -45,7 +51,7 @@ export function PlanGrid({ workflow, rows, layout, lit, selection, onSelect, onE
     if (!extends_) setAnchor(to);
     const field = fields[to.row];
     const stage = workflow.stages[to.column];
-    if (field && stage) onSelect({ kind: 'cell', field: field.path, stage: stage.key });
+    if (field) onSelect(stage ? { kind: 'cell', field: field.path, stage: stage.key } : { kind: 'submitter', field: field.path });
   };
   const isRange = range.top !== range.bottom || range.left !== range.right;
   const latestMove = useRef(move);
@@ -62,7 +68,16 @@ export function PlanGrid({ workflow, rows, layout, lit, selection, onSelect, onE
       const [field, stage] = [fields[row]?.path, workflow.stages[column]?.key];
       return field && stage ? [{ field, stage, treatment }] : [];
     });
+    const seen = [...cells()].flatMap(({ row, column }) => submitterCell(row, column, treatment));
     if (changed.length > 0) onEdit({ type: 'set-treatments', cells: changed });
+    if (seen.length > 0) onEdit({ type: 'set-submitter-sees', cells: seen });
+  };
+  /** A cell of the last column: hidden, or shown for every other treatment. */
+  const submitterCell = (row: number, column: number, treatment: Treatment | null) => {
+    const path = fields[row]?.path;
+    if (!path || column !== workflow.stages.length) return [];
+    const sees = treatment === null ? null : treatment === 'hidden' ? ('hidden' as const) : ('shown' as const);
+    return [{ field: path, sees }];
   };
   const copy = (): void => {
     const lines: Treatment[][] = [];
@@ -70,7 +85,12 @@ export function PlanGrid({ workflow, rows, layout, lit, selection, onSelect, onE
       lines.push(
         workflow.stages
           .slice(range.left, range.right + 1)
-          .map((stage) => cellTreatment(workflow, fields[row]?.path ?? '', stage.key)),
+          .map((stage) => cellTreatment(workflow, fields[row]?.path ?? '', stage.key))
+          .concat(
+            range.right === workflow.stages.length
+              ? [submitterSees(workflow, fields[row]?.path ?? '') ? 'read-only' : 'hidden']
+              : [],
+          ),
       );
     }
     setCopied(lines);
@@ -82,7 +102,11 @@ export function PlanGrid({ workflow, rows, layout, lit, selection, onSelect, onE
         return field && stage ? [{ field, stage, treatment }] : [];
       }),
     );
+    const seen = copied.flatMap((line, down) =>
+      line.flatMap((treatment, right) => submitterCell(range.top + down, range.left + right, treatment)),
+    );
     if (changed.length > 0) onEdit({ type: 'set-treatments', cells: changed });
+    if (seen.length > 0) onEdit({ type: 'set-submitter-sees', cells: seen });
   };
   const onKey = (event: KeyboardEvent): void => {
     const steps: Record<string, readonly [number, number]> = {
@@ -102,7 +126,7 @@ export function PlanGrid({ workflow, rows, layout, lit, selection, onSelect, onE
       move(
         {
           row: clamp(cursor.row + step[0], fields.length - 1),
-          column: clamp(cursor.column + step[1], workflow.stages.length - 1),
+          column: clamp(cursor.column + step[1], workflow.stages.length),
         },
         event.shiftKey,
       );
@@ -113,7 +137,7 @@ export function PlanGrid({ workflow, rows, layout, lit, selection, onSelect, onE
     else return;
     event.preventDefault();
   };
-  const template = `${layout.labelWidth}px repeat(${workflow.stages.length}, ${layout.columnWidth}px)`;
+  const template = `${layout.labelWidth}px repeat(${workflow.stages.length + 1}, ${layout.columnWidth}px)`;
   let position = -1;
   return (
     <div
@@ -122,7 +146,7 @@ export function PlanGrid({ workflow, rows, layout, lit, selection, onSelect, onE
       aria-label="Field plan"
       aria-multiselectable="true"
       aria-rowcount={fields.length + 1}
-      aria-colcount={workflow.stages.length + 1}
+      aria-colcount={workflow.stages.length + 2}
       ref={grid}
       onKeyDown={onKey}
       onFocus={() => {
@@ -156,7 +180,7 @@ export function PlanGrid({ workflow, rows, layout, lit, selection, onSelect, onE
             cursor={position === cursor.row ? cursor.column : -1}
             from={isRanged ? range.left : -1}
             to={isRanged ? range.right : -1}
-            selected={selection.kind === 'cell' && selection.field === row.path ? selection.stage : null}
+            selected={selectedIn(selection, row.path)}
             onPress={press}
           />
         );

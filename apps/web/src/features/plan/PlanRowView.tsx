@@ -1,7 +1,7 @@
 import type { Workflow } from '@ypomet/core';
 import { memo } from 'react';
 import classes from './PlanGrid.module.css';
-import { adjustmentsAt, cellTreatment, type PlanRow } from './rows.ts';
+import { adjustmentsAt, cellTreatment, type PlanRow, submitterSees } from './rows.ts';
 import { TreatmentMark } from './TreatmentMark.tsx';
 
 type Props = {
@@ -16,7 +16,7 @@ type Props = {
   /** The first and last column of the range that goes through this row; -1 and -1 if none does. */
   readonly from: number;
   readonly to: number;
-  /** The stage whose cell of this row is selected. */
+  /** The stage whose cell of this row is selected; `*` for the column *Submitter*. */
   readonly selected: string | null;
   readonly onPress: (row: number, column: number, extendsRange: boolean) => void;
 };
@@ -60,9 +60,36 @@ export const PlanRowView = memo(function PlanRowView(props: Props) {
           </button>
         );
       })}
+      <SubmitterCell {...props} column={workflow.stages.length} />
     </div>
   );
 }, isSameRow);
+
+/** What the submitter sees when looking in; faint where nothing is said and the intake decides. */
+function SubmitterCell({ workflow, row, at, cursor, from, to, selected, onPress, column }: Props & { readonly column: number }) {
+  const isShown = submitterSees(workflow, row.path);
+  const isSaid = Object.hasOwn(workflow.submitterSees, row.path);
+  const words = `${row.name} for the submitter looking in: ${isShown ? 'shown' : 'hidden'}${isSaid ? '' : ', as the intake has it'}`;
+  const isInRange = column >= from && column <= to;
+  return (
+    <button
+      type="button"
+      role="gridcell"
+      className={classes.cell}
+      aria-label={words}
+      aria-selected={isInRange || selected === '*'}
+      tabIndex={column === cursor ? 0 : -1}
+      title={words}
+      data-at={`${at}/${column}`}
+      data-range={isInRange || undefined}
+      data-selected={selected === '*' || undefined}
+      data-submitter={isSaid ? 'said' : 'intake'}
+      onClick={(event) => onPress(at, column, event.shiftKey)}
+    >
+      <TreatmentMark treatment={isShown ? 'read-only' : 'hidden'} />
+    </button>
+  );
+}
 
 /** Edits leave what they don't change the same object, so that identity tells whether a row must be drawn again. */
 function isSameRow(before: Props, after: Props): boolean {
@@ -75,6 +102,7 @@ function isSameRow(before: Props, after: Props): boolean {
     a.stages === b.stages &&
     a.fields === b.fields &&
     a.adjustments === b.adjustments &&
+    a.submitterSees[path] === b.submitterSees[path] &&
     a.plan[path] === b.plan[path] &&
     a.plan[table] === b.plan[table]
   );

@@ -17,7 +17,8 @@ const FIRST_TRACK_Y = 74;
 const TRACK_GAP = 58;
 
 export function makePlanLayout(workflow: Workflow, available: number): PlanLayout {
-  const count = Math.max(1, workflow.stages.length);
+  // The column *Submitter* stands right of the stages.
+  const count = Math.max(1, workflow.stages.length) + 1;
   const columnWidth = Math.min(140, Math.max(80, Math.floor((available - LABEL_WIDTH - 12) / count)));
   const columns = new Map(workflow.stages.map((stage, index) => [stage.key, index]));
   const tracks = new Map(workflow.tracks.map((track, index) => [track.key, index]));

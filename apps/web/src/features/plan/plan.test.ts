@@ -53,12 +53,12 @@ describe('rows of the plan', () => {
 });
 
 describe('the map stands over the plan', () => {
-  test('stations stand over the middle of their columns', () => {
+  test('stations stand over the middle of their columns; the submitter has the last', () => {
     const layout = makePlanLayout(workflow, 1000);
     workflow.stages.forEach((stage, index) => {
       expect(layout.xOf(stage.key)).toBe(layout.labelWidth + (index + 0.5) * layout.columnWidth);
     });
-    expect(layout.width).toBe(layout.labelWidth + workflow.stages.length * layout.columnWidth);
+    expect(layout.width).toBe(layout.labelWidth + (workflow.stages.length + 1) * layout.columnWidth);
   });
 
   test('columns take the room there is, within reason', () => {

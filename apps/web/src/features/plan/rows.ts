@@ -28,6 +28,14 @@ export function planRows(workflow: Pick<Workflow, 'sections' | 'fields'>): reado
 export const cellTreatment = (workflow: Workflow, path: string, stage: string): Treatment =>
   plannedTreatment(workflow, path, stage);
 
+/** Whether the submitter sees a field of a record that others have: as the column says, else as an intake plans it. */
+export function submitterSees(workflow: Workflow, path: string): boolean {
+  const said = Object.hasOwn(workflow.submitterSees, path) ? workflow.submitterSees[path] : undefined;
+  if (said) return said === 'shown';
+  const intakes = workflow.stages.filter((stage) => stage.kind === 'intake');
+  return intakes.some((stage) => plannedTreatment(workflow, path, stage.key) !== 'hidden');
+}
+
 /** Adjustments that cover a cell, by name. */
 export function adjustmentsAt(workflow: Workflow, path: string, stage: string) {
   const section = workflow.fields.find((field) => field.key === path)?.section;

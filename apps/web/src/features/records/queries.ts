@@ -39,6 +39,11 @@ export const askRecordForm = (id: string, values: Values) => callApi('recordForm
 export const askIntakeForm = async (key: string, stage: string, values: Values) =>
   (await callApi('intake', { params: { key, stage }, body: { values } })).form;
 
+export const findRecordChoices = (id: string, field: string, search: string) =>
+  callApi('recordChoices', { params: { id }, query: { field, search } });
+export const findIntakeChoices = (key: string, stage: string, field: string, search: string) =>
+  callApi('intakeChoices', { params: { key, stage }, query: { field, search } });
+
 /** Hands a record on. The key makes a repeat (a double click, a lost answer) act once. */
 export function useHandOn(id: string) {
   const client = useQueryClient();

@@ -1,5 +1,4 @@
 import { UnstyledButton } from '@mantine/core';
-import { explainHandOffs } from '@ypomet/core';
 import { useDraft } from '../drafts/draft-context.tsx';
 import { colourOfTrack } from '../plan/layout.ts';
 import classes from './PathStrip.module.css';
@@ -7,11 +6,11 @@ import { useRehearsal } from './rehearsal-context.tsx';
 
 /** The stages in a row with the rehearsal's path lit; a stage can be chosen to rehearse there. */
 export function PathStrip() {
-  const { snapshot, compiled } = useDraft();
-  const { path, form, goTo } = useRehearsal();
+  const { snapshot } = useDraft();
+  const { path, reasons, goTo } = useRehearsal();
   const { stages } = snapshot.definition;
   const here = path.at(-1);
-  const next = explainHandOffs(compiled, form)[0]?.leadsTo ?? null;
+  const next = reasons[0]?.leadsTo ?? null;
   return (
     <ol className={classes.strip} aria-label="Path">
       {stages.map((stage) => {

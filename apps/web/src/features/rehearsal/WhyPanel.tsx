@@ -1,4 +1,4 @@
-import { type BranchReason, type FieldReason, findField, type HandOffReason, type Reason } from '@ypomet/core';
+import { describeDiagnostic, type FieldReason, findField, type HandOffReason, type Outcome, type Reason } from '@ypomet/core';
 import { Mark } from '../conditions/OutlineEditor.tsx';
 import { useDraft } from '../drafts/draft-context.tsx';
 import { ExplainedCondition } from './ExplainedCondition.tsx';
@@ -44,10 +44,11 @@ export function WhyPanel({
   );
 }
 
-const OUTCOME: Readonly<Record<BranchReason['outcome'], string>> = {
+const OUTCOME: Readonly<Record<Outcome, string>> = {
   taken: 'is taken',
-  'passed-over': 'not reached: an earlier branch holds',
-  'not-taken': '',
+  'passed-over': '',
+  'not-tried': 'is not tried: an earlier branch holds',
+  clash: 'holds together with another, and just one may',
 };
 
 function HandOffWhy({ handOff }: { readonly handOff: HandOffReason }) {
@@ -56,20 +57,29 @@ function HandOffWhy({ handOff }: { readonly handOff: HandOffReason }) {
   return (
     <>
       <h3>{handOff.name}</h3>
-      {handOff.branches.map((branch) => (
-        <Line key={branch.key} reason={branch} isMuted={branch.outcome === 'passed-over'}>
-          <strong>{branch.name}</strong> {OUTCOME[branch.outcome]} <span className={classes.soft}>→ {nameOf(branch.to)}</span>
-        </Line>
-      ))}
-      {handOff.otherwise && (
-        <div className={classes.line}>
-          <Mark truth={handOff.otherwise.taken} />
-          <div>
-            {handOff.branches.length > 0 ? 'otherwise ' : 'always '}→ <strong>{nameOf(handOff.otherwise.to)}</strong>
-          </div>
+      {handOff.ways.map((way) => (
+        <div key={way.handOff}>
+          {way.junction !== null && <p className={classes.soft}>At {nameOf(way.junction)}</p>}
+          {way.branches.map((branch) => (
+            <Line key={branch.key} reason={branch} isMuted={branch.outcome === 'not-tried'}>
+              <strong>{branch.name}</strong> {OUTCOME[branch.outcome]} <span className={classes.soft}>→ {nameOf(branch.to)}</span>
+            </Line>
+          ))}
+          {way.otherwise && (
+            <div className={classes.line} data-muted={way.otherwise.outcome === 'not-tried' || undefined}>
+              <Mark truth={way.otherwise.outcome === 'taken'} />
+              <div>
+                {way.branches.length > 0 ? 'otherwise ' : 'always '}→ <strong>{nameOf(way.otherwise.to)}</strong>
+              </div>
+            </div>
+          )}
         </div>
-      )}
-      {handOff.leadsTo === null && <p className={classes.gap}>No branch takes this record, and there is no otherwise.</p>}
+      ))}
+      {handOff.refusals.map((one) => (
+        <p key={`${one.path}/${one.code}`} className={classes.gap}>
+          {describeDiagnostic(one)}
+        </p>
+      ))}
     </>
   );
 }
@@ -101,33 +111,28 @@ function After({ handOffs }: { readonly handOffs: readonly HandOffReason[] }) {
   const first = handOffs[0];
   if (!first) return null;
   const came = preview(first.key);
+  const mails = first.consequences.filter(({ kind }) => kind === 'delivery');
   return (
     <>
       <h3>After “{first.name}”</h3>
-      {!came.ok && (
+      {!came.ok && first.refusals.length === 0 && (
         <p className={classes.soft}>
           It would be refused: {came.diagnostics.length === 1 ? 'one thing is' : `${came.diagnostics.length} things are`} missing
           or wrong. The form says what once it is pressed.
         </p>
       )}
-      {came.ok &&
-        came.value.trace
-          .filter((step) => step.kind === 'delivery')
-          .map((step) => (
-            <div key={`${step.owner}/${step.key}`} className={classes.line}>
-              <Mark truth={step.truth} />
-              <div>
-                Mail “{deliveryName(compiled, step.key)}”
-                {step.taken
-                  ? `: ${came.value.deliveries.find((mail) => mail.delivery === step.key)?.subject ?? ''}`
-                  : ' is not sent'}
-              </div>
-            </div>
-          ))}
-      {came.ok && came.value.acknowledgement && (
+      {mails.map((step) => (
+        <Line key={`${step.owner}/${step.key}`} reason={step} isMuted={step.outcome === 'not-tried'}>
+          Mail “{deliveryName(compiled, step.key)}”
+          {step.outcome === 'taken'
+            ? `: ${first.handedOn?.deliveries.find((mail) => mail.delivery === step.key)?.subject ?? ''}`
+            : ' is not sent'}
+        </Line>
+      ))}
+      {first.handedOn?.acknowledgement && (
         <div className={classes.line}>
           <Mark truth={true} />
-          <div>Acknowledgement: “{came.value.acknowledgement.text}”</div>
+          <div>Acknowledgement: “{first.handedOn.acknowledgement.text}”</div>
         </div>
       )}
     </>
@@ -135,7 +140,8 @@ function After({ handOffs }: { readonly handOffs: readonly HandOffReason[] }) {
 }
 
 function deliveryName(compiled: ReturnType<typeof useDraft>['compiled'], key: string): string {
-  for (const { deliveries } of compiled.handOffs.values()) {
+  const lists = [...compiled.handOffs.values(), ...compiled.stages.values()];
+  for (const { deliveries } of lists) {
     const found = deliveries.find(({ delivery }) => delivery.key === key);
     if (found) return found.delivery.name;
   }

@@ -1,10 +1,16 @@
+import { useQuery } from '@tanstack/react-query';
+import type { FileEntry } from '@ypomet/contract';
 import {
   type Actor,
   collectInput,
+  explainHandOffs,
+  type FileFacts,
   type Form,
   type HandedOn,
+  type HandOffReason,
   handOn,
   type Json,
+  makeOutside,
   type Outside,
   openRecord,
   type Result,
@@ -12,6 +18,7 @@ import {
 } from '@ypomet/core';
 import { createContext, type ReactNode, useCallback, useContext, useMemo, useState } from 'react';
 import { useDraft } from '../drafts/draft-context.tsx';
+import { membersQuery } from '../drafts/queries.ts';
 import { type Entered, evaluateEntered } from '../forms/use-form-state.ts';
 import { useSession } from '../session/queries.ts';
 
@@ -27,8 +34,12 @@ export type Rehearsal = {
   readonly path: readonly string[];
   readonly enter: (key: string, value: Json) => void;
   readonly press: (handOff: string) => Result<HandedOn>;
+  /** What each hand-off would do now, and why: decided as pressing it decides. */
+  readonly reasons: readonly HandOffReason[];
   /** What pressing would come to, without pressing. */
   readonly preview: (handOff: string) => Result<HandedOn>;
+  /** Takes a file for one that was handed over; nothing leaves the page. */
+  readonly handOver: (file: File) => Promise<FileEntry>;
   readonly goTo: (stage: string) => void;
   readonly startOver: () => void;
 };
@@ -42,10 +53,18 @@ const PERSON = { id: 'rehearsal', name: 'Rehearsal', email: 'rehearsal@example.i
 export function RehearsalProvider({ children }: { readonly children: ReactNode }) {
   const { compiled } = useDraft();
   const { workspace } = useSession();
-  const outside = useMemo<Outside>(
-    () => ({ now: Date.now(), zone: workspace.zone, locale: workspace.locale, findRecord: () => null }),
-    [workspace],
-  );
+  const members = useQuery(membersQuery);
+  const [handed] = useState(() => new Map<string, FileFacts>());
+  const outside = useMemo<Outside>(() => {
+    const known = new Map(members.data?.map((member) => [member.id, member]));
+    return makeOutside({
+      now: Date.now(),
+      zone: workspace.zone,
+      locale: workspace.locale,
+      findMember: (id) => known.get(id) ?? null,
+      findFile: (sha256) => handed.get(sha256) ?? null,
+    });
+  }, [workspace, members.data, handed]);
   // In a rehearsal the analyst plays whoever may act: every role at once.
   const actor = useMemo<Actor>(
     () => ({ ...PERSON, roles: compiled.definition.roles.map((role) => role.key) }),
@@ -63,6 +82,7 @@ export function RehearsalProvider({ children }: { readonly children: ReactNode }
       workflow: compiled.definition.key,
       version: null,
       stage,
+      intake: stage,
       track: null,
       values: {},
       assignee: null,
@@ -80,6 +100,10 @@ export function RehearsalProvider({ children }: { readonly children: ReactNode }
     () => evaluateEntered(compiled, present.record, present.entered, actor, outside),
     [compiled, present, actor, outside],
   );
+  const reasons = useMemo(
+    () => explainHandOffs(compiled, form, { ...present.record, assignee: null }, actor, outside),
+    [compiled, form, present.record, actor, outside],
+  );
   const rehearsal = useMemo<Rehearsal>(() => {
     const preview = (handOff: string): Result<HandedOn> =>
       handOn(compiled, { ...present.record, assignee: null }, handOff, collectInput(form, present.entered), actor, outside);
@@ -89,6 +113,7 @@ export function RehearsalProvider({ children }: { readonly children: ReactNode }
       unreadable,
       actor,
       outside,
+      reasons,
       enter: (key, value) => setState({ ...present, entered: { ...present.entered, [key]: value } }),
       preview,
       press: (handOff) => {
@@ -101,6 +126,11 @@ export function RehearsalProvider({ children }: { readonly children: ReactNode }
           });
         return result;
       },
+      handOver: async (file) => {
+        const entry = await describeFile(file);
+        handed.set(entry.sha256, entry);
+        return entry;
+      },
       goTo: (stage) => {
         const values = { ...present.record.values, ...collectInput(form, present.entered) };
         setState({
@@ -111,8 +141,14 @@ export function RehearsalProvider({ children }: { readonly children: ReactNode }
       },
       startOver: () => setState(begin()),
     };
-  }, [present, form, unreadable, compiled, actor, outside, begin]);
+  }, [present, form, unreadable, compiled, actor, outside, reasons, handed, begin]);
   return <RehearsalContext value={rehearsal}>{children}</RehearsalContext>;
+}
+
+async function describeFile(file: File): Promise<FileEntry> {
+  const digest = await crypto.subtle.digest('SHA-256', await file.arrayBuffer());
+  const sha256 = [...new Uint8Array(digest)].map((byte) => byte.toString(16).padStart(2, '0')).join('');
+  return { name: file.name, mediaType: file.type || 'application/octet-stream', bytes: file.size, sha256 };
 }
 
 export function useRehearsal(): Rehearsal {

@@ -8,6 +8,7 @@ import { DraftStore } from '../../features/drafts/draft-store.ts';
 import { PublishDialog } from '../../features/drafts/PublishDialog.tsx';
 import { draftQuery } from '../../features/drafts/queries.ts';
 import { RehearsalProvider } from '../../features/rehearsal/rehearsal-context.tsx';
+import { LeaveGuard } from '../../shared/LeaveGuard.tsx';
 import { Loaded } from '../../shared/Loaded.tsx';
 import classes from './Designer.module.css';
 
@@ -47,11 +48,10 @@ export function DesignerLayout() {
 }
 
 function Bar() {
-  const { store, snapshot, compiled } = useDraft();
+  const { store, snapshot, faults, warnings } = useDraft();
   const { definition, publishedVersion, differs, keep } = snapshot;
   const [isPublishing, setPublishing] = useState(false);
   const base = `/workflows/${definition.key}`;
-  const faults = compiled.diagnostics.length;
   const state = differs ? `Draft of v${(publishedVersion ?? 0) + 1}` : `v${publishedVersion}, unchanged`;
   return (
     <header className={classes.bar}>
@@ -60,7 +60,12 @@ function Bar() {
       </Link>
       <h1 className={classes.name}>{definition.name}</h1>
       <span className={classes.state}>{state}</span>
-      {faults > 0 && <span className={classes.faults}>▲ {faults === 1 ? '1 fault' : `${faults} faults`}</span>}
+      {faults.length > 0 && (
+        <span className={classes.faults}>▲ {faults.length === 1 ? '1 fault' : `${faults.length} faults`}</span>
+      )}
+      {warnings.length > 0 && (
+        <span className={classes.warnings}>△ {warnings.length === 1 ? '1 warning' : `${warnings.length} warnings`}</span>
+      )}
       <nav aria-label="Views" className={classes.views}>
         {[
           ['plan', 'Plan'],
@@ -103,6 +108,11 @@ function Bar() {
       <Button size="compact-md" disabled={!differs} onClick={() => setPublishing(true)}>
         Publish
       </Button>
+      <LeaveGuard
+        when={keep.status !== 'kept'}
+        within={base}
+        what="Your last changes of this draft are not kept on the server yet and would be lost."
+      />
       <PublishDialog isOpen={isPublishing} onClose={() => setPublishing(false)} />
     </header>
   );

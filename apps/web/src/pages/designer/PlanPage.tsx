@@ -10,6 +10,7 @@ import { StageMap } from '../../features/plan/StageMap.tsx';
 import type { Selection } from '../../features/plan/selection.ts';
 import { TreatmentMark } from '../../features/plan/TreatmentMark.tsx';
 import { useRehearsal } from '../../features/rehearsal/rehearsal-context.tsx';
+import { PanelBoundary } from '../../shared/PanelBoundary.tsx';
 import classes from './PlanPage.module.css';
 
 /**
@@ -30,10 +31,14 @@ export function PlanPage() {
     <div className={classes.page}>
       <div className={classes.drawing} ref={ref}>
         <div className={classes.head} style={{ width: layout.width }}>
-          <StageMap workflow={definition} layout={layout} selection={selection} onSelect={setSelection} path={path} />
+          <PanelBoundary name="The stage map" resetKey={definition}>
+            <StageMap workflow={definition} layout={layout} selection={selection} onSelect={setSelection} path={path} />
+          </PanelBoundary>
           <div
             className={classes.stages}
-            style={{ gridTemplateColumns: `${layout.labelWidth}px repeat(${definition.stages.length}, ${layout.columnWidth}px)` }}
+            style={{
+              gridTemplateColumns: `${layout.labelWidth}px repeat(${definition.stages.length + 1}, ${layout.columnWidth}px)`,
+            }}
           >
             <span />
             {definition.stages.map((stage) => (
@@ -41,19 +46,26 @@ export function PlanPage() {
                 {stage.name}
               </span>
             ))}
+            <span className={classes.stage} data-submitter="">
+              Submitter
+            </span>
           </div>
         </div>
-        <PlanGrid
-          workflow={definition}
-          rows={rows}
-          layout={layout}
-          lit={lit}
-          selection={selection}
-          onSelect={setSelection}
-          onEdit={(edit) => store.edit(edit)}
-        />
+        <PanelBoundary name="The field plan" resetKey={definition}>
+          <PlanGrid
+            workflow={definition}
+            rows={rows}
+            layout={layout}
+            lit={lit}
+            selection={selection}
+            onSelect={setSelection}
+            onEdit={(edit) => store.edit(edit)}
+          />
+        </PanelBoundary>
       </div>
-      <Inspector selection={selection} onSelect={setSelection} />
+      <PanelBoundary name="The inspector" resetKey={selection}>
+        <Inspector selection={selection} onSelect={setSelection} />
+      </PanelBoundary>
       <footer className={classes.legend}>
         {[...TREATMENTS].reverse().map((treatment: Treatment) => (
           <span key={treatment}>

@@ -1,21 +1,28 @@
 import { Button } from '@mantine/core';
+import { useQuery } from '@tanstack/react-query';
 import {
+  brokenSignOffs,
   type CompiledField,
   describeDiagnostic,
   explainFields,
-  explainHandOffs,
+  findField,
+  findSubField,
   type HandedOn,
   type Issue,
   type Result,
+  type Workflow,
 } from '@ypomet/core';
 import { useMemo, useState } from 'react';
 import { useDraft } from '../../features/drafts/draft-context.tsx';
+import { membersQuery } from '../../features/drafts/queries.ts';
+import { type FormWorld, FormWorldProvider } from '../../features/forms/form-world.tsx';
 import { type FormIssues, RecordForm } from '../../features/forms/RecordForm.tsx';
 import { PathStrip } from '../../features/rehearsal/PathStrip.tsx';
 import { useRehearsal } from '../../features/rehearsal/rehearsal-context.tsx';
 import { WhyPanel } from '../../features/rehearsal/WhyPanel.tsx';
 import { useSession } from '../../features/session/queries.ts';
 import { Notice } from '../../shared/Notice.tsx';
+import { PanelBoundary } from '../../shared/PanelBoundary.tsx';
 import classes from './RehearsePage.module.css';
 
 /** Who is here: the analyst, trying answers. They want to see the form as the participant will, which way it would go, and why. */
@@ -28,8 +35,21 @@ export function RehearsePage() {
   const [result, setResult] = useState<{ readonly at: string; readonly name: string; readonly came: Result<HandedOn> } | null>(
     null,
   );
-  const handOffs = useMemo(() => explainHandOffs(compiled, form), [compiled, form]);
+  const handOffs = rehearsal.reasons;
   const fields = useMemo(() => explainFields(form), [form]);
+  const members = useQuery(membersQuery);
+  const world = useMemo<FormWorld>(
+    () => ({
+      zone: workspace.zone,
+      names: Object.fromEntries((members.data ?? []).map((member) => [member.id, member.name])),
+      findChoices: async (path, search) => choicesFor(definition, path, search, members.data ?? []),
+      handOver: rehearsal.handOver,
+      addressOf: () => null,
+      signer: rehearsal.actor.name,
+      brokenSignOffs: brokenSignOffs(compiled.forms, record, workspace.zone),
+    }),
+    [workspace.zone, members.data, definition, rehearsal.handOver, rehearsal.actor.name, compiled.forms, record],
+  );
   const stage = compiled.stages.get(record.stage)?.stage;
   const roles = stage?.roles.map((role) => definition.roles.find((own) => own.key === role)?.name ?? role) ?? [];
   const refused = result && !result.came.ok && result.at === record.stage ? result.came.diagnostics : [];
@@ -71,17 +91,21 @@ export function RehearsePage() {
             {result.came.value.acknowledgement?.text}
           </Notice>
         )}
-        <RecordForm
-          form={form}
-          record={record}
-          entered={rehearsal.entered}
-          unreadable={rehearsal.unreadable}
-          issues={toIssues(refused)}
-          style={workspace}
-          isOpen={stage?.kind !== 'end'}
-          onEnter={rehearsal.enter}
-          remark={remark}
-        />
+        <PanelBoundary name="The form" resetKey={form}>
+          <FormWorldProvider value={world}>
+            <RecordForm
+              form={form}
+              record={record}
+              entered={rehearsal.entered}
+              unreadable={rehearsal.unreadable}
+              issues={toIssues(refused)}
+              style={workspace}
+              isOpen={stage?.kind !== 'end'}
+              onEnter={rehearsal.enter}
+              remark={remark}
+            />
+          </FormWorldProvider>
+        </PanelBoundary>
         <footer className={classes.foot}>
           {refused.length > 0 && (
             <Notice tone="fault" title={`“${result?.name}” is refused`}>
@@ -109,21 +133,40 @@ export function RehearsePage() {
             {handOffs[0] && (
               <span className={classes.soft}>
                 “{handOffs[0].name}”{' '}
-                {handOffs[0].leadsTo ? (
+                {handOffs[0].leadsTo !== null ? (
                   <>
                     would go to <strong>{compiled.stages.get(handOffs[0].leadsTo)?.stage.name}</strong>
                   </>
                 ) : (
-                  'has no branch for these values'
+                  `would be refused: ${handOffs[0].refusals.map(describeDiagnostic).join(' ')}`
                 )}
               </span>
             )}
           </div>
         </footer>
       </section>
-      <WhyPanel handOffs={handOffs} fields={fields} />
+      <PanelBoundary name="The reasons" resetKey={form}>
+        <WhyPanel handOffs={handOffs} fields={fields} />
+      </PanelBoundary>
     </div>
   );
+}
+
+/** In a rehearsal members are the workspace's own; other records there are none. */
+function choicesFor(
+  workflow: Workflow,
+  path: string,
+  search: string,
+  members: readonly { readonly id: string; readonly name: string; readonly roles: readonly string[] }[],
+) {
+  const field = findField(workflow, path) ?? findSubField(workflow, path)?.field;
+  if (field?.type !== 'member') return [];
+  return members
+    .filter(
+      ({ name, roles }) =>
+        (field.role === null || roles.includes(field.role)) && name.toLowerCase().includes(search.toLowerCase()),
+    )
+    .map(({ id, name }) => ({ id, name, note: '' }));
 }
 
 function toIssues(

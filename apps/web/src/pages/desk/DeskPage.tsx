@@ -78,7 +78,10 @@ function RecordList({
                       <strong>{record.workflowName}</strong>
                       {submitter && <span className={classes.soft}> from {submitter}</span>}
                     </span>
-                    <span className={classes.stage}>{record.stageName}</span>
+                    <span className={classes.stage}>
+                      {record.stageName}
+                      {record.unassigned && <span className={classes.unassigned}>unassigned</span>}
+                    </span>
                     <span className={classes.soft}>
                       {formatInstant(time === 'arrived' ? record.arrivedAt : record.createdAt, workspace.zone)}
                     </span>

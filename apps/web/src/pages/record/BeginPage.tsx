@@ -3,8 +3,10 @@ import type { HandOffResponse, IntakeDocument } from '@ypomet/contract';
 import { useState } from 'react';
 import { useParams } from 'react-router';
 import { ParticipantForm } from '../../features/forms/ParticipantForm.tsx';
-import { askIntakeForm, intakeQuery, useBegin } from '../../features/records/queries.ts';
+import type { Entered } from '../../features/forms/use-form-state.ts';
+import { askIntakeForm, findIntakeChoices, intakeQuery, useBegin } from '../../features/records/queries.ts';
 import { useRequestKey } from '../../features/records/use-request-key.ts';
+import { LeaveGuard } from '../../shared/LeaveGuard.tsx';
 import { Loaded } from '../../shared/Loaded.tsx';
 import { Acknowledgement } from './Acknowledgement.tsx';
 import classes from './RecordPage.module.css';
@@ -27,13 +29,23 @@ export function BeginPage() {
 function IntakeView({ intake, onDone }: { readonly intake: IntakeDocument; readonly onDone: (done: HandOffResponse) => void }) {
   const begin = useBegin(intake.workflow);
   const keyFor = useRequestKey();
+  const [entered, setEntered] = useState<Entered>({});
+  const { workflow, stage } = intake;
   return (
     <div className={classes.main}>
       <header className={classes.head}>
         <h1>{intake.form.definition.name}</h1>
         <p className={classes.soft}>{intake.record.stageName}</p>
       </header>
+      <LeaveGuard
+        when={Object.keys(entered).length > 0 && !begin.isSuccess}
+        what="What you entered here was not handed on and would be lost."
+      />
       <ParticipantForm
+        entered={entered}
+        onEntered={setEntered}
+        findChoices={(field, search) => findIntakeChoices(workflow, stage, field, search)}
+        addressOf={() => null}
         header={intake.record}
         document={intake.form}
         mayAct

@@ -4,11 +4,13 @@ import type { HandOffResponse, RecordDocument } from '@ypomet/contract';
 import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { ParticipantForm } from '../../features/forms/ParticipantForm.tsx';
-import { askRecordForm, recordQuery, useHandOn, type Values } from '../../features/records/queries.ts';
+import type { Entered } from '../../features/forms/use-form-state.ts';
+import { askRecordForm, findRecordChoices, recordQuery, useHandOn, type Values } from '../../features/records/queries.ts';
 import { useRequestKey } from '../../features/records/use-request-key.ts';
 import { useSession } from '../../features/session/queries.ts';
-import { ApiProblem } from '../../shared/api.ts';
+import { ApiProblem, addressOfFile } from '../../shared/api.ts';
 import { formatInstant } from '../../shared/instants.ts';
+import { LeaveGuard } from '../../shared/LeaveGuard.tsx';
 import { Loaded } from '../../shared/Loaded.tsx';
 import { Notice } from '../../shared/Notice.tsx';
 import { Acknowledgement } from './Acknowledgement.tsx';
@@ -41,6 +43,7 @@ function RecordView({
   const handOn = useHandOn(record.id);
   const client = useQueryClient();
   const keyFor = useRequestKey();
+  const [entered, setEntered] = useState<Entered>({});
   const isStale = handOn.error instanceof ApiProblem && handOn.error.problem.code === 'revision/stale';
   const send = (handOff: string, values: Values): void =>
     handOn.mutate(
@@ -59,18 +62,27 @@ function RecordView({
           <h1>{record.stageName}</h1>
           <p className={classes.soft}>
             {record.workflowName} · arrived {formatInstant(record.arrivedAt, workspace.zone)}
+            {record.unassigned && ' · assigned to nobody: whoever may act here has it'}
           </p>
         </header>
+        <LeaveGuard
+          when={Object.keys(entered).length > 0 && !handOn.isSuccess}
+          what="What you entered here was not handed on and would be lost."
+        />
         {!mayAct && (
           <Notice tone="calm">
             You can read this record. {record.stageKind === 'end' ? 'It is finished.' : 'Others have it now.'}
           </Notice>
         )}
         <ParticipantForm
-          key={record.stage}
+          key={record.revision}
           header={record}
           document={form}
           mayAct={mayAct}
+          entered={entered}
+          onEntered={setEntered}
+          findChoices={(field, search) => findRecordChoices(record.id, field, search)}
+          addressOf={(sha256) => addressOfFile(record.id, sha256)}
           isSending={handOn.isPending}
           problem={isStale ? null : handOn.error}
           notice={isStale ? <Stale onLoad={loadAgain} /> : null}
@@ -98,7 +110,7 @@ function RecordView({
 function Stale({ onLoad }: { readonly onLoad: () => void }) {
   return (
     <Notice tone="fault" title="Somebody changed this record while you had it open">
-      What you entered is still here.{' '}
+      What you entered is still here, and stays here when the present state is loaded.{' '}
       <Button variant="subtle" size="compact-sm" onClick={onLoad}>
         Load the present state
       </Button>

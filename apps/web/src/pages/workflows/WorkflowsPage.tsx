@@ -1,7 +1,7 @@
 import { Button, FileButton } from '@mantine/core';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link, useNavigate } from 'react-router';
-import { importDefinition, workflowsQuery } from '../../features/drafts/queries.ts';
+import { importDefinition, NoJson, workflowsQuery } from '../../features/drafts/queries.ts';
 import { useSession } from '../../features/session/queries.ts';
 import { ApiProblem } from '../../shared/api.ts';
 import { formatInstant } from '../../shared/instants.ts';
@@ -36,14 +36,17 @@ export function WorkflowsPage() {
         </FileButton>
       </header>
       {reading.isError && (
-        <Notice tone="fault" title={problem?.title ?? 'The file can’t be read'}>
+        <Notice
+          tone="fault"
+          title={problem?.title ?? (reading.error instanceof NoJson ? 'The file can’t be read' : 'The file wasn’t read in')}
+        >
           {problem
             ? problem.details.slice(0, 6).map((detail) => (
                 <div key={detail.path}>
                   {detail.message} <span className="mono">{detail.path}</span>
                 </div>
               ))
-            : 'It holds no JSON. Choose a file that was saved as a definition.'}
+            : reading.error.message}
         </Notice>
       )}
       <Loaded query={query}>

@@ -30,13 +30,17 @@ const listOrItems = (list: Type, item: Type, result: Signature['result']): reado
   { parameters: [parameter('list', item)], variadic: true, result },
 ];
 
+/** The type of a number made from numbers: an amount in their currency, where they have one. */
+const amountOf = (given: readonly Typing[]): Type =>
+  given.map(({ type }) => (type.kind === 'list' ? type.of.type : type)).reduce<Type>((a, b) => joinTypes(a, b) ?? a, number);
+
 const fold = (name: string, summary: string, call: (values: readonly Exact[]) => Value): Builtin => ({
   name,
   clause: CLAUSE,
   summary,
   partial: true,
   takesNull: true,
-  signatures: listOrItems(numbers, number, number),
+  signatures: listOrItems(numbers, number, name === 'product' ? number : amountOf),
   call: ([list]) => {
     const values = list === null ? null : findNumbers(items(list));
     return values && values.length > 0 ? call(values) : null;
@@ -133,7 +137,7 @@ function identityOf(item: Value): string {
     return `{${keys.map((key) => JSON.stringify([key, identityOf(item.entries[key] as Value)])).join()}}`;
   }
   if (item.kind === 'date-time') return `date-time ${item.ms}`;
-  if (item.kind === 'time') return `time ${item.ms - (item.offset ?? 0) * 60_000}`;
+  if (item.kind === 'time') return `time ${item.ms - (item.offsetMs ?? 0)}`;
   return `${item.kind} ${writeText(item)}`;
 }
 
@@ -193,6 +197,13 @@ function joinedWithItem(given: readonly Typing[]): Type {
   return listOf((added && joinTypes(itemType(given[0]?.type).type, added)) ?? any, true);
 }
 
+/** The type of what lists within lists hold at their ends. */
+function flattened(given: readonly Typing[]): Type {
+  let item = itemType(given[0]?.type);
+  while (item.type.kind === 'list') item = item.type.of;
+  return listOf(item.type, true);
+}
+
 const gather = (name: string, summary: string, call: (list: readonly Value[]) => readonly Value[]): Builtin => ({
   name,
   clause: CLAUSE,
@@ -221,7 +232,7 @@ export const listBuiltins: readonly Builtin[] = [
     partial: true,
     takesNull: true,
     summary: 'The most frequent numbers, ascending.',
-    signatures: listOrItems(numbers, number, listOf(number)),
+    signatures: listOrItems(numbers, number, (given) => listOf(amountOf(given))),
     call: ([list]) => {
       const values = list === null ? null : findNumbers(items(list));
       return values && mode(values);
@@ -298,5 +309,5 @@ export const listBuiltins: readonly Builtin[] = [
     items(list).flatMap((own, index) => (equalValues(own, item ?? null) === true ? [exactInteger(index + 1)] : [])),
   ),
   onList('distinct values', 'Each item once, in order of first occurrence.', [], listTyping, ([list]) => distinct(items(list))),
-  onList('flatten', 'Lists within lists made one list.', [], anyList, ([list]) => flatten(items(list))),
+  onList('flatten', 'Lists within lists made one list.', [], flattened, ([list]) => flatten(items(list))),
 ];

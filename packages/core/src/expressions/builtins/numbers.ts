@@ -1,6 +1,7 @@
 import {
   compareExact,
   type Exact,
+  exactInteger,
   exponentialExact,
   findInteger,
   logarithmExact,
@@ -13,12 +14,16 @@ import {
   ZERO,
 } from '../../values/exact.ts';
 import type { DaysDuration, MonthsDuration } from '../../values/temporal.ts';
-import type { Value } from '../../values/value.ts';
-import { TYPES } from '../types.ts';
+import { notTruth, type Value } from '../../values/value.ts';
+import { TYPES, type Type, type Typing } from '../types.ts';
 import { type Builtin, optional, parameter } from './builtin.ts';
 
 const CLAUSE = '10.3.4.5';
+const TWO = exactInteger(2);
 const { number, boolean, text } = TYPES;
+
+/** The type of what is given first: an amount stays one in its currency. */
+const sameAmount = (given: readonly Typing[]): Type => (given[0]?.type.kind === 'number' ? given[0].type : number);
 
 const asExact = (value: Value | undefined): Exact => value as Exact;
 
@@ -26,7 +31,7 @@ const unary = (
   name: string,
   summary: string,
   call: (value: Exact) => Value,
-  options: { partial?: true; result?: typeof boolean } = {},
+  options: { partial?: true; result?: Type } = {},
 ): Builtin => ({
   name,
   clause: CLAUSE,
@@ -42,7 +47,10 @@ const rounding = (name: string, summary: string, how: Rounding, clause = CLAUSE,
   summary,
   partial: true,
   signatures: [
-    { parameters: [parameter('n', number), needsScale ? parameter('scale', number) : optional('scale', number)], result: number },
+    {
+      parameters: [parameter('n', number), needsScale ? parameter('scale', number) : optional('scale', number)],
+      result: sameAmount,
+    },
   ],
   call: ([value, places]) => {
     const scale = places === undefined ? 0 : findInteger(asExact(places));
@@ -55,9 +63,11 @@ function absolute(value: Exact | DaysDuration | MonthsDuration): Value {
   return value.kind === 'days-duration' ? { ...value, ms: Math.abs(value.ms) } : { ...value, months: Math.abs(value.months) };
 }
 
-function parity(value: Exact): number | null {
-  const integer = findInteger(value);
-  return integer === null ? null : Math.abs(integer % 2);
+/** Whether a whole number, of any size, is odd; null for others. */
+function isOdd(value: Exact): boolean | null {
+  const half = moduloExact(value, TWO);
+  const rest = half && findInteger(half);
+  return rest === null ? null : rest === 1;
 }
 
 /** FEEL's `number(from, grouping separator, decimal separator)`. */
@@ -84,18 +94,18 @@ export const numberBuiltins: readonly Builtin[] = [
     summary: 'The number or duration without its sign.',
     signatures: [number, TYPES.daysDuration, TYPES.monthsDuration].map((type) => ({
       parameters: [parameter('n', type)],
-      result: type,
+      result: type === number ? sameAmount : type,
     })),
     call: ([value]) => absolute(value as Exact | DaysDuration | MonthsDuration),
   },
   unary('sqrt', 'The square root; null for a negative number.', squareRootExact, { partial: true }),
   unary('log', 'The natural logarithm; null unless the number is above 0.', logarithmExact, { partial: true }),
   unary('exp', 'e to the power of the number.', exponentialExact, { partial: true }),
-  unary('odd', 'Whether a whole number is odd.', (value) => (parity(value) === null ? null : parity(value) === 1), {
+  unary('odd', 'Whether a whole number is odd.', isOdd, {
     partial: true,
     result: boolean,
   }),
-  unary('even', 'Whether a whole number is even.', (value) => (parity(value) === null ? null : parity(value) === 0), {
+  unary('even', 'Whether a whole number is even.', (value) => notTruth(isOdd(value)), {
     partial: true,
     result: boolean,
   }),
@@ -104,7 +114,7 @@ export const numberBuiltins: readonly Builtin[] = [
     clause: CLAUSE,
     partial: true,
     summary: 'The remainder of a division, with the sign of the divisor.',
-    signatures: [{ parameters: [parameter('dividend', number), parameter('divisor', number)], result: number }],
+    signatures: [{ parameters: [parameter('dividend', number), parameter('divisor', number)], result: sameAmount }],
     call: ([a, b]) => moduloExact(asExact(a), asExact(b)),
   },
   {

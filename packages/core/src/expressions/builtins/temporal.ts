@@ -8,6 +8,7 @@ import {
   dateOf,
   dayOfInstant,
   joinDateTime,
+  makeDate,
   makeDateTime,
   makeTime,
   monthsBetween,
@@ -28,9 +29,9 @@ const CLAUSE = '10.3.4.8';
 const { text, number, date, time, dateTime, daysDuration, monthsDuration: months, any } = TYPES;
 
 /** The calendar day a date or a date and time stands on. */
-const dayOf = (value: Value): DateValue => {
+const dayOf = (value: Value): DateValue | null => {
   const temporal = value as DateValue | DateTimeValue;
-  return temporal.kind === 'date' ? temporal : { kind: 'date', day: wallClockOf(temporal).day };
+  return temporal.kind === 'date' ? temporal : makeDate(wallClockOf(temporal).day);
 };
 
 const WEEKDAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];
@@ -60,13 +61,16 @@ const ofDay = (name: string, summary: string, result: typeof text | typeof numbe
     { parameters: [parameter('date', date)], result },
     { parameters: [parameter('date', dateTime)], result },
   ],
-  call: ([value]) => call(dayOf(value as Value).day),
+  call: ([value]) => {
+    const found = dayOf(value as Value);
+    return found && call(found.day);
+  },
 });
 
 function makeClock(given: readonly Value[]): Value {
   const [hour, minute, second] = [integer(given[0]), integer(given[1]), integer(given[2])];
   if (hour === null || minute === null || second === null || hour > 23 || minute > 59 || second > 59) return null;
-  const offset = given[3] === undefined || given[3] === null ? null : (given[3] as DaysDuration).ms / 60_000;
+  const offset = given[3] === undefined || given[3] === null ? null : (given[3] as DaysDuration).ms;
   return hour < 0 || minute < 0 || second < 0 ? null : makeTime(((hour * 60 + minute) * 60 + second) * 1000, offset);
 }
 
@@ -75,7 +79,7 @@ function toTime(value: Value): Value {
   const temporal = value as TimeValue | DateTimeValue;
   if (temporal.kind === 'time') return temporal;
   const wall = wallClockOf(temporal);
-  return makeTime(wall.ms, wall.offsetMs / 60_000);
+  return makeTime(wall.ms, wall.offsetMs);
 }
 
 export const temporalBuiltins: readonly Builtin[] = [
@@ -132,7 +136,7 @@ export const temporalBuiltins: readonly Builtin[] = [
     call: ([from, clock], environment) =>
       typeof from === 'string'
         ? (readDateTime(from, environment.zone) ?? atMidnight(readDate(from), environment.zone))
-        : joinDateTime(dayOf(from as Value), clock as TimeValue, environment.zone),
+        : joined(dayOf(from as Value), clock as TimeValue, environment.zone),
   },
   {
     name: 'duration',
@@ -150,7 +154,10 @@ export const temporalBuiltins: readonly Builtin[] = [
       { parameters: [parameter('from', date), parameter('to', date)], result: months },
       { parameters: [parameter('from', dateTime), parameter('to', dateTime)], result: months },
     ],
-    call: ([from, to]) => monthsDuration(monthsBetween(dayOf(from as Value), dayOf(to as Value))),
+    call: ([from, to]) => {
+      const [a, b] = [dayOf(from as Value), dayOf(to as Value)];
+      return a && b && monthsDuration(monthsBetween(a, b));
+    },
   },
   ofDay('day of year', 'The day of the year, 1 to 366.', number, (day) =>
     exactInteger(day - dayNumber(civilOf(day).year, 1, 1) + 1),
@@ -174,8 +181,10 @@ export const temporalBuiltins: readonly Builtin[] = [
   },
 ];
 
+const joined = (date: DateValue | null, time: TimeValue, zone: string): DateTimeValue | null =>
+  date && joinDateTime(date, time, zone);
 const atMidnight = (value: DateValue | null, zone: string): DateTimeValue | null =>
-  value && joinDateTime(value, { kind: 'time', ms: 0, offset: null }, zone);
+  value && joinDateTime(value, { kind: 'time', ms: 0, offsetMs: null }, zone);
 
 /** What `value.name` reads of a temporal value (DMN 1.3, table 64); undefined when there is no such property. */
 export function readProperty(value: Value, name: string): Value | undefined {
@@ -185,9 +194,9 @@ export function readProperty(value: Value, name: string): Value | undefined {
   if (tagged.kind === 'date-time') {
     const wall = wallClockOf(tagged);
     if (name === 'timezone') return tagged.zone;
-    return civilProperty(wall.day, name) ?? clockProperty(wall.ms, wall.offsetMs / 60_000, name);
+    return civilProperty(wall.day, name) ?? clockProperty(wall.ms, wall.offsetMs, name);
   }
-  if (tagged.kind === 'time') return clockProperty(tagged.ms, tagged.offset, name);
+  if (tagged.kind === 'time') return clockProperty(tagged.ms, tagged.offsetMs, name);
   if (tagged.kind === 'months-duration') {
     if (name === 'years') return exactInteger(Math.trunc(tagged.months / 12));
     return name === 'months' ? exactInteger(tagged.months % 12) : undefined;
@@ -202,11 +211,11 @@ function civilProperty(day: number, name: string): Value | undefined {
   return name === 'weekday' ? exactInteger(weekdayOf(day)) : undefined;
 }
 
-function clockProperty(ms: number, offset: number | null, name: string): Value | undefined {
+function clockProperty(ms: number, offsetMs: number | null, name: string): Value | undefined {
   if (name === 'hour') return exactInteger(Math.floor(ms / 3_600_000));
   if (name === 'minute') return exactInteger(Math.floor(ms / 60_000) % 60);
   if (name === 'second') return exactInteger(Math.floor(ms / 1000) % 60);
-  if (name === 'time offset') return offset === null ? null : { kind: 'days-duration', ms: offset * 60_000 };
+  if (name === 'time offset') return offsetMs === null ? null : { kind: 'days-duration', ms: offsetMs };
   return name === 'timezone' ? null : undefined;
 }
 

@@ -1,9 +1,10 @@
-import { RE2JS, RE2JSException } from 're2js';
+import type { RE2JS } from 're2js';
 import { exactInteger, findInteger } from '../../values/exact.ts';
 import { writeText } from '../../values/text.ts';
 import { isList, type Value } from '../../values/value.ts';
 import { listOf, TYPES } from '../types.ts';
 import { type Builtin, optional, parameter } from './builtin.ts';
+import { findPattern, readReplacement, replaceMatches } from './patterns.ts';
 
 const CLAUSE = '10.3.4.3';
 const { text, number, boolean, any } = TYPES;
@@ -25,43 +26,15 @@ function substring(given: readonly Value[]): Value {
   return length === null || length < 1 ? null : characters.slice(from, from + length).join('');
 }
 
-const FLAGS: Readonly<Record<string, number>> = { i: RE2JS.CASE_INSENSITIVE, s: RE2JS.DOTALL, m: RE2JS.MULTILINE, x: 0 };
-const MAX_PATTERN = 500;
-const patterns = new Map<string, RE2JS | null>();
-
-/**
- * Compiles a pattern for the linear-time engine: no pattern can run away. XPath's `x` flag removes white space.
- * Null for a pattern that isn't one, is longer than 500 characters, or needs what no linear-time engine has.
- */
-export function findPattern(pattern: string, flags = ''): RE2JS | null {
-  const key = `${flags}/${pattern}`;
-  const known = patterns.get(key);
-  if (known !== undefined) return known;
-  const compiled = compilePattern(flags.includes('x') ? pattern.replace(/\s+/g, '') : pattern, flags);
-  if (patterns.size > 500) patterns.clear();
-  patterns.set(key, compiled);
-  return compiled;
-}
-
-function compilePattern(pattern: string, flags: string): RE2JS | null {
-  if (pattern.length > MAX_PATTERN || Array.from(flags).some((flag) => !Object.hasOwn(FLAGS, flag))) return null;
-  const bits = Array.from(flags).reduce((sum, flag) => sum | (FLAGS[flag] ?? 0), 0);
-  try {
-    return RE2JS.compile(pattern, bits);
-  } catch (error) {
-    if (error instanceof RE2JSException) return null;
-    throw error;
-  }
-}
+const replace = (given: readonly Value[]): Value => {
+  const pattern = findPattern(asText(given[1] as Value), asText(given[3] ?? ''));
+  const parts = pattern && readReplacement(asText(given[2] as Value), pattern.groupCount());
+  return parts ? replaceMatches(pattern as RE2JS, asText(given[0] as Value), parts) : null;
+};
 
 function matches(given: readonly Value[]): Value {
   const pattern = findPattern(asText(given[1] as Value), asText(given[2] ?? ''));
   return pattern ? pattern.matcher(asText(given[0] as Value)).find() : null;
-}
-
-function replace(given: readonly Value[]): Value {
-  const pattern = findPattern(asText(given[1] as Value), asText(given[3] ?? ''));
-  return pattern ? pattern.matcher(asText(given[0] as Value)).replaceAll(asText(given[2] as Value)) : null;
 }
 
 function split(given: readonly Value[]): Value {

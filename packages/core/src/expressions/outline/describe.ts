@@ -31,6 +31,8 @@ const WORDS: Readonly<Record<Comparison, string>> = {
   matches: 'matches',
   'last-days': 'is within the last',
   'next-days': 'is within the next',
+  'has-rows': 'has rows',
+  'has-no-rows': 'has no rows',
 };
 
 const DATE_WORDS: Partial<Record<Comparison, string>> = {

@@ -54,6 +54,8 @@ describe('every comparison, read, said and written back', () => {
     ['count(objects) > 3', 'above', 'the number of rows of Objects is above 3'],
     ['count(objects[fragile = true]) >= 1', 'at-least', 'the number of rows of Objects where fragile is yes is at least 1'],
     ['sum(concatenate([0], objects.value[item != null])) > 100', 'above', 'the total of objects value is above 100'],
+    ['count(objects) = 0', 'has-no-rows', 'Objects has no rows'],
+    ['count(objects) > 0', 'has-rows', 'Objects has rows'],
     ['loan.venue = "home"', 'is', 'loan venue is HOME'],
   ])('%s', (text, comparison, said) => {
     const clause = clauseOf(text);
@@ -65,7 +67,7 @@ describe('every comparison, read, said and written back', () => {
   });
 
   test('there is a row above for every comparison', () => {
-    expect(COMPARISONS).toHaveLength(20);
+    expect(COMPARISONS).toHaveLength(22);
   });
 });
 

@@ -28,6 +28,8 @@ export const COMPARISONS = [
   'matches',
   'last-days',
   'next-days',
+  'has-rows',
+  'has-no-rows',
 ] as const;
 export type Comparison = (typeof COMPARISONS)[number];
 
@@ -77,6 +79,8 @@ export const OPERANDS: Readonly<Record<Comparison, number | null>> = {
   matches: 1,
   'last-days': 1,
   'next-days': 1,
+  'has-rows': 0,
+  'has-no-rows': 0,
 };
 
 const ORDER: readonly Comparison[] = ['is', 'is-not', 'is-other', 'above', 'at-least', 'below', 'at-most', 'between'];
@@ -101,7 +105,8 @@ export function comparisonsFor(type: Type): readonly Comparison[] {
     case 'text':
       return ['is', 'is-not', 'is-other', 'contains', 'starts-with', 'ends-with', 'matches', 'one-of', 'not-one-of', ...EMPTY];
     case 'list':
-      return type.of.type.kind === 'context' ? ['is-empty', 'is-filled'] : ['includes', ...EMPTY];
+      // A table is never null: it has rows or none.
+      return type.of.type.kind === 'context' ? ['has-no-rows', 'has-rows'] : ['includes', ...EMPTY];
     case 'context':
     case 'range':
     case 'null':

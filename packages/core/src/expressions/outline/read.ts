@@ -62,6 +62,8 @@ function readClause(node: Node): OutlineClause | null {
   if (node.kind === 'compare') {
     const subject = readSubject(node.left);
     if (!subject) return null;
+    const rows = readHasRows(subject, node);
+    if (rows) return made({ kind: 'field', path: rows.table }, rows.comparison);
     const isNull = node.right.kind === 'null';
     if (isNull && (node.operator === '=' || node.operator === '!='))
       return made(subject, node.operator === '=' ? 'is-empty' : 'is-filled');
@@ -131,6 +133,13 @@ function readSubject(node: Node): OutlineSubject | null {
     return table && { kind: 'count', table, where: inner.kind === 'filter' ? readOutline(inner.where) : null };
   }
   return node.name === 'sum' ? readTotal(inner) : null;
+}
+
+/** `count(table) > 0` and `count(table) = 0`, of all its rows. */
+function readHasRows(subject: OutlineSubject, { operator, right }: CompareNode) {
+  if (subject.kind !== 'count' || subject.where || printExpression(right) !== '0') return null;
+  const comparison = operator === '>' ? 'has-rows' : operator === '=' ? 'has-no-rows' : null;
+  return comparison && ({ table: subject.table, comparison } as const);
 }
 
 /** `concatenate([0], table.column[item != null])`: a total that is 0 without rows and skips empty cells. */

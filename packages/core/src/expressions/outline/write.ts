@@ -4,6 +4,7 @@ import type { Comparison, OutlineClause, OutlineItem, OutlineSubject } from './o
 
 const span = NOWHERE;
 const NULL: Node = { kind: 'null', span };
+const NONE: Node = { kind: 'number', value: exactInteger(0), span };
 const call = (name: string, ...of: readonly Node[]): CallNode => ({
   kind: 'call',
   name,
@@ -102,6 +103,10 @@ function writeClause({ subject, comparison, values }: OutlineClause): Node {
       return compare(left, '=', NULL);
     case 'is-filled':
       return compare(left, '!=', NULL);
+    case 'has-rows':
+      return compare(call('count', left), '>', NONE);
+    case 'has-no-rows':
+      return compare(call('count', left), '=', NONE);
     case 'is-other':
       return { kind: 'all', of: [compare(left, '!=', first), compare(writeSubject(subject), '!=', NULL)], span };
     case 'between':

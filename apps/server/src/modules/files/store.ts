@@ -1,0 +1,53 @@
+import { createHash, randomUUID } from 'node:crypto';
+import { createReadStream, createWriteStream, type ReadStream } from 'node:fs';
+import { access, mkdir, rename, rm } from 'node:fs/promises';
+import path from 'node:path';
+import { type Readable, Transform } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import { ProblemError } from '../../problem.ts';
+
+/** Contents of files by their SHA-256, in a folder: the same contents are kept once. */
+export class FileStore {
+  constructor(private readonly folder: string) {}
+
+  /** Takes in a stream of at most so many bytes. A stream that is larger, or breaks off, leaves nothing behind. */
+  async take(stream: Readable, maxBytes: number): Promise<{ readonly sha256: string; readonly bytes: number }> {
+    await mkdir(this.folder, { recursive: true });
+    const part = path.join(this.folder, `${randomUUID()}.part`);
+    const hash = createHash('sha256');
+    let bytes = 0;
+    const counter = new Transform({
+      transform(chunk: Buffer, _encoding, done) {
+        bytes += chunk.length;
+        if (bytes > maxBytes) return done(new ProblemError('request/too-large'));
+        hash.update(chunk);
+        done(null, chunk);
+      },
+    });
+    try {
+      await pipeline(stream, counter, createWriteStream(part, { mode: 0o600 }));
+      const sha256 = hash.digest('hex');
+      const target = this.placeOf(sha256);
+      await mkdir(path.dirname(target), { recursive: true });
+      await rename(part, target);
+      return { sha256, bytes };
+    } catch (error) {
+      await rm(part, { force: true });
+      throw error;
+    }
+  }
+
+  /** The contents, or null when they aren't here. */
+  async open(sha256: string): Promise<ReadStream | null> {
+    const place = this.placeOf(sha256);
+    const isHere = await access(place).then(
+      () => true,
+      () => false,
+    );
+    return isHere ? createReadStream(place) : null;
+  }
+
+  private placeOf(sha256: string): string {
+    return path.join(this.folder, sha256.slice(0, 2), sha256);
+  }
+}

@@ -1,0 +1,29 @@
+import type { FastifyBaseLogger } from 'fastify';
+import type pg from 'pg';
+
+/** How long the answer to a request with an idempotency key is kept: a repeat after that acts again. */
+export const ANSWERS_KEPT_HOURS = 48;
+const EVERY_MS = 15 * 60_000;
+
+const FORGET: readonly string[] = [
+  'delete from sessions where expires_at < now()',
+  // The demo's own requests are remembered until all of it is there.
+  `delete from answered_requests where at < now() - interval '${ANSWERS_KEPT_HOURS} hours'
+    and (key not like 'demo-%' or not exists (select 1 from workspace where not is_seeded))`,
+  'delete from limits where expire < extract(epoch from now()) * 1000',
+];
+
+/** Forgets what has run out: sessions, answers that were kept for repeats, counts of rate limits. */
+export async function forgetOld(pool: pg.Pool): Promise<void> {
+  for (const statement of FORGET) await pool.query(statement);
+}
+
+/** Does so at once and every quarter of an hour, until it is stopped. */
+export function keepHouse(pool: pg.Pool, log: FastifyBaseLogger): { readonly stop: () => void } {
+  const tidy = (): void => {
+    forgetOld(pool).catch((error: Error) => log.warn({ message: error.message }, 'what has run out was not forgotten'));
+  };
+  tidy();
+  const timer = setInterval(tidy, EVERY_MS).unref();
+  return { stop: () => clearInterval(timer) };
+}

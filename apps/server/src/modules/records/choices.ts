@@ -1,0 +1,44 @@
+import type { ChoiceEntry } from '@ypomet/contract';
+import { type Actor, type Field, maySee, type SubField } from '@ypomet/core';
+import type { ServerContext } from '../../context.ts';
+import { ProblemError } from '../../problem.ts';
+import { RECORD_COLUMNS, type RecordRow, toRecord } from './record-row.ts';
+
+const MAX_OFFERED = 20;
+/** Records looked through for those that somebody may see. */
+const MAX_LOOKED_AT = 400;
+
+/** A text as a pattern of SQL's `like`, wherever it stands. */
+const anywhere = (text: string): string => `%${text.replace(/[\\%_]/g, '\\$&')}%`;
+
+/** What a member or reference field may name: members with its role, or records of its workflow that the actor may see. */
+export async function listChoices(
+  context: ServerContext,
+  field: Field | SubField,
+  search: string,
+  actor: Actor,
+): Promise<ChoiceEntry[]> {
+  const { pool } = context.database;
+  if (field.type === 'member') {
+    const { rows } = await pool.query<{ id: string; name: string }>(
+      `select id, name from members where ($1::text is null or $1 = any(roles)) and name ilike $2 order by name limit ${MAX_OFFERED}`,
+      [field.role, anywhere(search)],
+    );
+    return rows.map(({ id, name }) => ({ id, name, note: '' }));
+  }
+  if (field.type !== 'reference') throw new ProblemError('thing/not-found');
+  const { rows } = await pool.query<RecordRow>(
+    `select ${RECORD_COLUMNS} from records r where r.workflow = $1 and r.number ilike $2
+     order by r.created_at desc, r.id desc limit ${MAX_LOOKED_AT}`,
+    [field.workflow, anywhere(search)],
+  );
+  const found: ChoiceEntry[] = [];
+  for (const row of rows) {
+    if (found.length === MAX_OFFERED) break;
+    const workflow = await context.workflows.find(row.workflow, row.version);
+    if (!workflow || !maySee(workflow.definition.stages, toRecord(row), actor)) continue;
+    const stage = workflow.stages.get(row.stage)?.stage.name ?? row.stage;
+    found.push({ id: row.id, name: row.number, note: stage });
+  }
+  return found;
+}

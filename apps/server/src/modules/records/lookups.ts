@@ -1,0 +1,178 @@
+import {
+  type Actor,
+  type CompiledWorkflow,
+  type FileFacts,
+  findField,
+  type Json,
+  type MemberFacts,
+  makeOutside,
+  type Outside,
+  onlookAt,
+  type Reader,
+  readFieldValue,
+  type Value,
+  writeFieldValue,
+} from '@ypomet/core';
+import type { ServerContext } from '../../context.ts';
+import { type RecordRow, toRecord } from './record-row.ts';
+import { findFiles, findMembers, findRecords, type Queries } from './repository.ts';
+
+const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i;
+const SHA256 = /^[0-9a-f]{64}$/;
+/** Rounds of asking: a decision reads records, then members that these name, and so on; never that deep. */
+const MAX_ROUNDS = 8;
+
+type Values = Readonly<Record<string, Value>>;
+type Loaded = { readonly row: RecordRow; readonly target: CompiledWorkflow };
+
+/**
+ * What one decision asks of the world: other records, members, files. The core decides purely and at once, so what it asks
+ * for and isn't there yet is noted, loaded, and the decision made again. Of another record it gets what the onlooker may
+ * see of it, read by the fields that the deciding workflow knows it by.
+ */
+export class Lookups {
+  readonly outside: Outside;
+  private readonly records = new Map<string, Loaded | null>();
+  private readonly members = new Map<string, MemberFacts | null>();
+  private readonly files = new Map<string, FileFacts | null>();
+  private readonly seen = new Map<string, Values | null>();
+  private readonly missing = { records: new Set<string>(), members: new Set<string>(), files: new Set<string>() };
+
+  constructor(
+    private readonly context: ServerContext,
+    private readonly db: Queries,
+    private readonly workflow: CompiledWorkflow,
+    private readonly actor: Actor,
+  ) {
+    const { zone, locale } = context.workspace;
+    this.outside = {
+      now: context.clock(),
+      zone,
+      locale,
+      findRecord: (workflow, id) => this.findValues(workflow, id, actor),
+      findRecordFor: (reader, workflow, id) => {
+        const onlooker = this.onlookerOf(reader);
+        return onlooker && this.findValues(workflow, id, onlooker);
+      },
+      findRecordNumber: (id) => this.numberOf(id),
+      findMember: (id) => this.find('members', id, UUID),
+      findFile: (sha256) => this.find('files', sha256, SHA256),
+    };
+  }
+
+  /** Decides, as often as something was missing. */
+  async settle<T>(decide: () => T): Promise<T> {
+    for (let round = 0; ; round++) {
+      const result = decide();
+      if (!this.isAsking) return result;
+      if (round === MAX_ROUNDS) throw new Error('a decision never stops asking');
+      await this.load();
+    }
+  }
+
+  /** Whether something is missing, so that what was decided may be decided otherwise. */
+  get isAsking(): boolean {
+    return Object.values(this.missing).some((ids) => ids.size > 0);
+  }
+
+  private find<K extends 'members' | 'files'>(
+    kind: K,
+    id: string,
+    form: RegExp,
+  ): (K extends 'members' ? MemberFacts : FileFacts) | null {
+    type Found = (K extends 'members' ? MemberFacts : FileFacts) | null;
+    const known = this[kind] as ReadonlyMap<string, Found>;
+    if (!form.test(id)) return null;
+    const found = known.get(id);
+    if (found === undefined) this.missing[kind].add(id);
+    return found ?? null;
+  }
+
+  private loaded(id: string): Loaded | null {
+    if (!UUID.test(id)) return null;
+    const found = this.records.get(id.toLowerCase());
+    if (found === undefined) this.missing.records.add(id.toLowerCase());
+    return found ?? null;
+  }
+
+  private onlookerOf(reader: Reader): Actor | null {
+    if (reader.kind === 'role') return { id: '', name: '', email: null, roles: [reader.role] };
+    const member = this.outside.findMember(reader.member);
+    return member && { ...member, email: null };
+  }
+
+  private numberOf(id: string): string | null {
+    const found = this.loaded(id);
+    return found && this.seenBy(found, this.actor) ? found.row.number : null;
+  }
+
+  private findValues(workflow: string, id: string, onlooker: Actor): Values | null {
+    const found = this.loaded(id);
+    return found && found.row.workflow === workflow ? this.seenBy(found, onlooker) : null;
+  }
+
+  private seenBy({ row, target }: Loaded, onlooker: Actor): Values | null {
+    const key = JSON.stringify([row.id, onlooker.id, onlooker.roles]);
+    const known = this.seen.get(key);
+    if (known !== undefined) return known;
+    const { now, zone, locale } = this.outside;
+    const onlook = onlookAt(target, toRecord(row), onlooker, makeOutside({ now, zone, locale }));
+    const values = onlook && this.asKnownHere(target, onlook.values);
+    this.seen.set(key, values);
+    return values;
+  }
+
+  /** Values by the fields under which this workflow knows the other one: the record may be on another version of it. */
+  private asKnownHere(target: CompiledWorkflow, values: ReadonlyMap<string, Value>): Values {
+    const known = this.workflow.findWorkflow(target.definition.key);
+    const context = { zone: this.outside.zone, findRecord: () => null };
+    const entries = [...values].flatMap(([key, value]) => {
+      const [own, here] = [findField(target.definition, key), known && findField(known, key)];
+      if (!own || !here) return [];
+      const read = readFieldValue(here, writeFieldValue(own, value), context);
+      return read.ok ? [[key, read.value] as const] : [];
+    });
+    return Object.fromEntries(entries);
+  }
+
+  private async load(): Promise<void> {
+    const { records, members, files } = this.missing;
+    const [rows, found, taken] = await Promise.all([
+      findRecords(this.db, [...records]),
+      findMembers(this.db, [...members]),
+      findFiles(this.db, this.actor.id, [...files]),
+    ]);
+    for (const id of records) this.records.set(id, null);
+    for (const id of members) this.members.set(id, null);
+    for (const sha256 of files) this.files.set(sha256, null);
+    for (const row of rows) {
+      const target = await this.context.workflows.find(row.workflow, row.version);
+      if (target) this.records.set(row.id, { row, target });
+    }
+    for (const member of found) this.members.set(member.id, member);
+    for (const { sha256, ...file } of taken) this.files.set(sha256, file);
+    for (const ids of Object.values(this.missing)) ids.clear();
+  }
+}
+
+/** Names of the members and numbers of the records that values name, as far as they are known; by id. */
+export function namesIn(
+  workflow: CompiledWorkflow['definition'],
+  values: Readonly<Record<string, Json>>,
+  outside: Outside,
+): Record<string, string> {
+  const names: Record<string, string> = {};
+  const note = (type: string, id: Json | undefined): void => {
+    if (typeof id !== 'string') return;
+    const name = type === 'member' ? outside.findMember(id)?.name : type === 'reference' ? outside.findRecordNumber(id) : null;
+    if (name) names[id] = name;
+  };
+  for (const field of workflow.fields) {
+    const value = values[field.key];
+    if (field.type !== 'table') note(field.type, value);
+    else if (Array.isArray(value))
+      for (const row of value as readonly { readonly values: Readonly<Record<string, Json>> }[])
+        for (const own of field.fields) note(own.type, row.values[own.key]);
+  }
+  return names;
+}

@@ -1,0 +1,136 @@
+import { EditsRequest } from '@ypomet/contract';
+import { applyEdit, compileWorkflow, type Diagnostic, isFault, parseWorkflow, type Workflow, writeWorkflow } from '@ypomet/core';
+import { MAX_DETAILS } from '../problem.ts';
+
+/**
+ * What is done with definitions off the request loop: the largest take seconds to read and compile. Everything comes and
+ * goes as text, which costs the request loop next to nothing.
+ */
+export type DefinitionTasks = {
+  /** Reads a definition's shape; `definition` is its text in the model's order. */
+  readonly read: (text: string) => Outcome<{ readonly definition: string; readonly key: string }>;
+  /** Applies edits to a definition: the text after them, and each edit with its inverse as a JSON array. */
+  readonly edit: (definition: string, edits: string) => Outcome<{ readonly definition: string; readonly applied: string }>;
+  /** Replaces a definition by another of the same key. */
+  readonly replace: (definition: string, text: string) => Outcome<{ readonly definition: string; readonly applied: string }>;
+  /** The keys of the workflows a definition refers to. */
+  readonly refersTo: (definition: string) => Outcome<{ readonly keys: readonly string[] }>;
+  /** Compiles a definition beside its neighbours, by key, and says what is wrong. */
+  readonly check: (definition: string, neighbours: Readonly<Record<string, string>>) => Outcome<Checked>;
+  readonly write: (definition: string) => Outcome<{ readonly text: string }>;
+};
+
+export type Checked = {
+  readonly faults: readonly Diagnostic[];
+  readonly warnings: readonly Diagnostic[];
+  readonly hasFollowUps: boolean;
+  /** Members that assignments name outright, with where. */
+  readonly members: readonly { readonly id: string; readonly path: string }[];
+};
+
+/** A refusal is named by the problem it is, with what is wrong. */
+export type Outcome<T> =
+  | { readonly ok: true; readonly value: T }
+  | {
+      readonly ok: false;
+      readonly code: 'request/malformed' | 'request/invalid' | 'edit/refused';
+      readonly diagnostics: readonly Diagnostic[];
+      readonly detail?: string;
+    };
+
+const done = <T>(value: T): Outcome<T> => ({ ok: true, value });
+const malformed: Outcome<never> = { ok: false, code: 'request/malformed', diagnostics: [] };
+const invalid = (diagnostics: readonly Diagnostic[], detail?: string): Outcome<never> => ({
+  ok: false,
+  code: 'request/invalid',
+  diagnostics,
+  ...(detail ? { detail } : {}),
+});
+
+function parse(text: string): { readonly json: unknown } | null {
+  try {
+    return { json: JSON.parse(text) as unknown };
+  } catch (error) {
+    if (error instanceof SyntaxError) return null;
+    throw error;
+  }
+}
+
+function readDefinition(text: string): Outcome<Workflow> {
+  const parsed = parse(text);
+  if (!parsed) return malformed;
+  const read = parseWorkflow(parsed.json);
+  return read.ok ? done(read.value) : invalid(read.diagnostics);
+}
+
+/** A stored definition was read before; defaults that the model got since are filled in. */
+function openDefinition(text: string): Workflow {
+  const read = readDefinition(text);
+  if (!read.ok) throw new Error('a stored definition can’t be read');
+  return read.value;
+}
+
+export const definitionTasks: DefinitionTasks = {
+  read: (text) => {
+    const read = readDefinition(text);
+    return read.ok ? done({ definition: JSON.stringify(read.value), key: read.value.key }) : read;
+  },
+
+  edit: (definition, edits) => {
+    const parsed = parse(edits);
+    if (!parsed) return malformed;
+    const request = EditsRequest.safeParse(parsed.json);
+    if (!request.success) {
+      const issues = request.error.issues.slice(0, MAX_DETAILS);
+      return invalid(
+        issues.map(({ path, message }) => ({ code: 'workflow/shape', path: path.join('.'), params: { detail: message } })),
+      );
+    }
+    let current = openDefinition(definition);
+    const applied = [];
+    for (const edit of request.data.edits) {
+      const result = applyEdit(current, edit);
+      if (!result.ok) return { ok: false, code: 'edit/refused', diagnostics: result.diagnostics };
+      current = result.value.definition;
+      applied.push({ edit, inverse: result.value.inverse });
+    }
+    return done({ definition: JSON.stringify(current), applied: JSON.stringify(applied) });
+  },
+
+  replace: (definition, text) => {
+    const before = openDefinition(definition);
+    const read = readDefinition(text);
+    if (!read.ok) return read;
+    if (read.value.key !== before.key) return invalid([], 'The definition’s key is that of another workflow.');
+    const edit = { type: 'replace-definition', definition: read.value } as const;
+    const inverse = { type: 'replace-definition', definition: before } as const;
+    return done({ definition: JSON.stringify(read.value), applied: JSON.stringify([{ edit, inverse }]) });
+  },
+
+  refersTo: (definition) => {
+    const workflow = openDefinition(definition);
+    const fields = workflow.fields.flatMap((field) => [field, ...(field.type === 'table' ? field.fields : [])]);
+    const keys = [
+      ...fields.flatMap((field) => (field.type === 'reference' ? [field.workflow] : [])),
+      ...workflow.handOffs.flatMap(({ followUps }) => followUps.map((followUp) => followUp.workflow)),
+    ];
+    return done({ keys: [...new Set(keys)] });
+  },
+
+  check: (definition, neighbours) => {
+    const known = new Map(Object.entries(neighbours).map(([key, text]) => [key, openDefinition(text)]));
+    const compiled = compileWorkflow(openDefinition(definition), (key) => known.get(key) ?? null);
+    const members = compiled.definition.stages.flatMap((stage, index) => {
+      const node = stage.assignment?.kind === 'member' ? compiled.stages.get(stage.key)?.assignee?.checked?.node : null;
+      return node?.kind === 'text' ? [{ id: node.value, path: `stages.${index}.assignment.expression` }] : [];
+    });
+    return done({
+      faults: compiled.diagnostics.filter(isFault).slice(0, MAX_DETAILS),
+      warnings: compiled.diagnostics.filter((one) => !isFault(one)).slice(0, MAX_DETAILS),
+      hasFollowUps: compiled.definition.handOffs.some((handOff) => handOff.followUps.length > 0),
+      members,
+    });
+  },
+
+  write: (definition) => done({ text: writeWorkflow(openDefinition(definition)) }),
+};

@@ -1,0 +1,80 @@
+import { Combobox, Loader, TextInput, useCombobox } from '@mantine/core';
+import { useDebouncedValue } from '@mantine/hooks';
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import { useFormWorld } from './form-world.tsx';
+
+type Props = {
+  readonly id: string;
+  /** `field`, or `table.subField`. */
+  readonly path: string;
+  readonly what: 'member' | 'record';
+  readonly value: string | null;
+  readonly error: boolean;
+  readonly onEnter: (value: string | null) => void;
+  readonly 'aria-describedby'?: string;
+  readonly 'aria-label'?: string;
+};
+
+/** A member or a record, found by typing part of the name or number. What is typed and not chosen changes nothing. */
+export function ChoiceInput({ id, path, what, value, error, onEnter, ...aria }: Props) {
+  const world = useFormWorld();
+  const [chosen, setChosen] = useState<Readonly<Record<string, string>>>({});
+  const [typed, setTyped] = useState<string | null>(null);
+  const [search] = useDebouncedValue(typed ?? '', 200);
+  const box = useCombobox({ onDropdownClose: () => setTyped(null) });
+  const found = useQuery({
+    queryKey: ['choices', path, search],
+    queryFn: () => world.findChoices(path, search),
+    enabled: typed !== null,
+    staleTime: 10_000,
+  });
+  const shown = typed ?? (value === null ? '' : (chosen[value] ?? world.names[value] ?? value));
+  return (
+    <Combobox
+      store={box}
+      onOptionSubmit={(picked) => {
+        const name = found.data?.find((one) => one.id === picked)?.name;
+        if (name) setChosen((before) => ({ ...before, [picked]: name }));
+        onEnter(picked);
+        setTyped(null);
+        box.closeDropdown();
+      }}
+    >
+      <Combobox.Target>
+        <TextInput
+          {...aria}
+          id={id}
+          error={error}
+          role="combobox"
+          placeholder={what === 'member' ? 'Type a name' : 'Type a number'}
+          value={shown}
+          autoComplete="off"
+          rightSection={found.isFetching ? <Loader size={14} /> : <Combobox.Chevron />}
+          onChange={(event) => {
+            const text = event.currentTarget.value;
+            setTyped(text);
+            box.openDropdown();
+            if (text === '') onEnter(null);
+          }}
+          onFocus={() => setTyped((before) => before ?? '')}
+          onClick={() => box.openDropdown()}
+          onBlur={() => box.closeDropdown()}
+        />
+      </Combobox.Target>
+      <Combobox.Dropdown>
+        <Combobox.Options aria-label={what === 'member' ? 'Members' : 'Records'}>
+          {found.data?.map((one) => (
+            <Combobox.Option key={one.id} value={one.id} active={one.id === value}>
+              {one.name}
+              {one.note && <span style={{ color: 'var(--ink-soft)' }}> · {one.note}</span>}
+            </Combobox.Option>
+          ))}
+          {found.data?.length === 0 && <Combobox.Empty>Nothing found</Combobox.Empty>}
+          {found.isError && <Combobox.Empty>{found.error.message}</Combobox.Empty>}
+          {found.isPending && <Combobox.Empty>Looking …</Combobox.Empty>}
+        </Combobox.Options>
+      </Combobox.Dropdown>
+    </Combobox>
+  );
+}

@@ -1,0 +1,27 @@
+import type { ChoiceEntry, FileEntry } from '@ypomet/contract';
+import { createContext, useContext } from 'react';
+
+/** What inputs need beyond their value: where choices come from, where files go, and what ids are called. */
+export type FormWorld = {
+  readonly zone: string;
+  /** Names of members and numbers of records, by id. */
+  readonly names: Readonly<Record<string, string>>;
+  /** What a member or reference field (`field`, or `table.subField`) may name. */
+  readonly findChoices: (path: string, search: string) => Promise<readonly ChoiceEntry[]>;
+  readonly handOver: (file: File) => Promise<FileEntry>;
+  /** Where a file of the record can be saved from; null where there is none yet. */
+  readonly addressOf: (sha256: string) => string | null;
+  /** Who would sign. */
+  readonly signer: string;
+  /** Fields whose sign-off no longer stands. */
+  readonly brokenSignOffs: readonly string[];
+};
+
+const FormWorldContext = createContext<FormWorld | null>(null);
+export const FormWorldProvider = FormWorldContext.Provider;
+
+export function useFormWorld(): FormWorld {
+  const world = useContext(FormWorldContext);
+  if (!world) throw new Error('outside a form');
+  return world;
+}

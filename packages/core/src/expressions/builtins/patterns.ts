@@ -1,0 +1,77 @@
+import { RE2JS, RE2JSException } from 're2js';
+
+const FLAGS: Readonly<Record<string, number>> = { i: RE2JS.CASE_INSENSITIVE, s: RE2JS.DOTALL, m: RE2JS.MULTILINE, x: 0 };
+const MAX_PATTERN = 500;
+const patterns = new Map<string, RE2JS | null>();
+
+/**
+ * Compiles a pattern for the linear-time engine: no pattern can run away. XPath's `x` flag removes white space.
+ * Null for a pattern that isn't one, is longer than 500 characters, or needs what no linear-time engine has.
+ */
+export function findPattern(pattern: string, flags = ''): RE2JS | null {
+  const key = `${flags}/${pattern}`;
+  const known = patterns.get(key);
+  if (known !== undefined) return known;
+  const compiled = compilePattern(flags.includes('x') ? pattern.replace(/\s+/g, '') : pattern, flags);
+  if (patterns.size > 500) patterns.clear();
+  patterns.set(key, compiled);
+  return compiled;
+}
+
+function compilePattern(pattern: string, flags: string): RE2JS | null {
+  if (pattern.length > MAX_PATTERN || Array.from(flags).some((flag) => !Object.hasOwn(FLAGS, flag))) return null;
+  const bits = Array.from(flags).reduce((sum, flag) => sum | (FLAGS[flag] ?? 0), 0);
+  try {
+    return RE2JS.compile(pattern, bits);
+  } catch (error) {
+    if (error instanceof RE2JSException) return null;
+    throw error;
+  }
+}
+
+/** A replacement as XPath and XQuery Functions 3.1, 5.6.4 reads it: texts, and the numbers of groups. */
+export type Replacement = readonly (string | number)[];
+
+/**
+ * Reads a replacement: `$1` is a group, `$0` all that matched, `\$` and `\\` the signs themselves. Digits belong to a group's
+ * number as long as there is such a group; a group that isn't there gives nothing. Null where `$` or `\` stands alone.
+ */
+export function readReplacement(text: string, groups: number): Replacement | null {
+  const parts: (string | number)[] = [];
+  for (let at = 0; at < text.length; ) {
+    const sign = text[at] as string;
+    const next = text[at + 1] ?? '';
+    if (sign === '\\') {
+      if (next !== '\\' && next !== '$') return null;
+      parts.push(next);
+      at += 2;
+    } else if (sign === '$') {
+      if (!/[0-9]/.test(next)) return null;
+      let end = at + 2;
+      while (/[0-9]/.test(text[end] ?? '') && Number(text.slice(at + 1, end + 1)) <= groups) end += 1;
+      parts.push(Number(text.slice(at + 1, end)));
+      at = end;
+    } else {
+      parts.push(sign);
+      at += 1;
+    }
+  }
+  return parts;
+}
+
+/** The text with every match replaced. */
+export function replaceMatches(pattern: RE2JS, text: string, replacement: Replacement): string {
+  const matcher = pattern.matcher(text);
+  const groups = pattern.groupCount();
+  let result = '';
+  let end = 0;
+  while (matcher.find()) {
+    result += text.slice(end, matcher.start());
+    for (const part of replacement) {
+      if (typeof part === 'string') result += part;
+      else if (part <= groups) result += matcher.group(part) ?? '';
+    }
+    end = matcher.end();
+  }
+  return result + text.slice(end);
+}

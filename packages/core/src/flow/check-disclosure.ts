@@ -1,0 +1,204 @@
+import type { CheckedExpression } from '../expressions/check.ts';
+import type { CompiledCondition } from '../expressions/compiler.ts';
+import { namesReadBy } from '../expressions/rewrite.ts';
+import { canBeEntered, canBeShown } from '../forms/compiled-forms.ts';
+import { areWithin, isReader, type Readers } from '../forms/readers.ts';
+import { type Field, isDisclosed } from '../model/field.ts';
+import type { Recipient } from '../model/flow.ts';
+import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
+import type { CompiledDelivery, CompiledSet, CompiledWorkflow } from './compiled-workflow.ts';
+import type { CompiledTemplate } from './template.ts';
+
+type Checked = Pick<CompiledWorkflow, 'definition' | 'forms' | 'stages' | 'handOffs' | 'findWorkflow'>;
+
+/**
+ * Where values could reach people who may not read what they are made from: fields that disclose, set and carried values,
+ * texts that stay empty for some of their readers, and conditions by which a hidden value could be searched for.
+ * Codes: `readers/…`.
+ */
+export function checkDisclosure(workflow: Checked): readonly Diagnostic[] {
+  const isOpen = workflow.definition.fields.every((field) => field.confidentialTo.length === 0);
+  const searchable = findSearchable(workflow);
+  if (isOpen) return searchable;
+  return [...findDisclosing(workflow), ...findLeaks(workflow), ...findWithheld(workflow), ...searchable];
+}
+
+const nameOf = ({ forms }: Checked, key: string): string => forms.fieldByKey.get(key)?.field.name ?? key;
+
+function findDisclosing(workflow: Checked): readonly Diagnostic[] {
+  const { readers } = workflow.forms;
+  return workflow.forms.fields.flatMap((of, index) => {
+    const whole = { of: of.field, computes: of.computes, path: `fields.${index}`, table: undefined };
+    const cells = of.subFields.map(({ field, computes, index: at }) => ({
+      of: field,
+      computes,
+      path: `fields.${index}.fields.${at}`,
+      table: of.field.key,
+    }));
+    return [whole, ...cells].flatMap(({ of: field, computes, path, table }) => {
+      const sources = isDisclosed(field) ? readers.sourcesOf(computes?.checked, table) : [];
+      if (sources.length === 0) return [];
+      const params = { field: field.name, sources: sources.map((key) => nameOf(workflow, key)) };
+      return [diagnostic('readers/discloses', `${path}.discloses`, params)];
+    });
+  });
+}
+
+/** Set-values and carried values that give a confidential value to a field which others may read. */
+function findLeaks(workflow: Checked): readonly Diagnostic[] {
+  const { definition, stages, handOffs, findWorkflow } = workflow;
+  const ofSets = (sets: readonly CompiledSet[], path: string): readonly Diagnostic[] =>
+    sets.flatMap(({ of, value }, index) => leak(workflow, of.field, value.checked, `${path}.${index}.value`, undefined));
+  return [
+    ...definition.stages.flatMap((stage, index) => ofSets(stages.get(stage.key)?.sets ?? [], `stages.${index}.onArrival.sets`)),
+    ...definition.handOffs.flatMap((handOff, index) => {
+      const compiled = handOffs.get(handOff.key);
+      const carried = (compiled?.followUps ?? []).flatMap(({ followUp, carried: list }, at) =>
+        list.flatMap(({ field, value }, place) => {
+          const path = `handOffs.${index}.followUps.${at}.carried.${place}.value`;
+          const isKnown = field !== null && findWorkflow(followUp.workflow) !== null;
+          return isKnown ? leak(workflow, field, value.checked, path, followUp.perRow ?? undefined) : [];
+        }),
+      );
+      return [...ofSets(compiled?.sets ?? [], `handOffs.${index}.sets`), ...carried];
+    }),
+  ];
+}
+
+function leak(
+  workflow: Checked,
+  target: Field,
+  checked: CheckedExpression | null,
+  path: string,
+  table: string | undefined,
+): readonly Diagnostic[] {
+  const { readers } = workflow.forms;
+  const needed = readers.ofExpression(checked, table);
+  const own: Readers = target.confidentialTo.length > 0 ? [target.confidentialTo] : [];
+  if (needed.length === 0 || areWithin(own, needed)) return [];
+  const sources = readers.sourcesOf(checked, table).map((key) => nameOf(workflow, key));
+  const code = isDisclosed(target) ? 'readers/discloses' : 'readers/leak';
+  return [diagnostic(code, path, { field: target.name, sources })];
+}
+
+/** Values in texts that stay empty, because somebody who gets the text may not read them. */
+function findWithheld(workflow: Checked): readonly Diagnostic[] {
+  const { definition, stages, handOffs } = workflow;
+  const ofDeliveries = (deliveries: readonly CompiledDelivery[], path: string): readonly Diagnostic[] =>
+    deliveries.flatMap(({ delivery, subject, body }, index) => [
+      ...withheld(workflow, subject, `${path}.${index}.subject`, () => 'the dispatch log'),
+      ...withheld(workflow, body, `${path}.${index}.body`, (needed) => firstWithout(workflow, delivery.to, needed)),
+    ]);
+  return [
+    ...definition.stages.flatMap((stage, index) =>
+      ofDeliveries(stages.get(stage.key)?.deliveries ?? [], `stages.${index}.onArrival.deliveries`),
+    ),
+    ...definition.handOffs.flatMap((handOff, index) => {
+      const compiled = handOffs.get(handOff.key);
+      const acting = handOff.roles.length > 0 ? handOff.roles : (stages.get(handOff.from)?.stage.roles ?? []);
+      const actors: readonly Recipient[] =
+        acting.length > 0 ? acting.map((role) => ({ kind: 'role', role })) : [{ kind: 'submitter' }];
+      return [
+        ...ofDeliveries(compiled?.deliveries ?? [], `handOffs.${index}.deliveries`),
+        ...(compiled?.acknowledgements ?? []).flatMap(({ text }, at) =>
+          withheld(workflow, text, `handOffs.${index}.acknowledgements.${at}.text`, (needed) =>
+            firstWithout(workflow, actors, needed),
+          ),
+        ),
+      ];
+    }),
+  ];
+}
+
+/** The first of those who get a text who may not read something, in words. */
+function firstWithout({ definition }: Checked, recipients: readonly Recipient[], needed: Readers): string | null {
+  for (const recipient of recipients) {
+    const roles = recipient.kind === 'role' ? [recipient.role] : [];
+    if (isReader(needed, roles)) continue;
+    if (recipient.kind === 'submitter') return 'the submitter';
+    if (recipient.kind === 'expression') return 'an address';
+    return definition.roles.find(({ key }) => key === recipient.role)?.name ?? recipient.role;
+  }
+  return null;
+}
+
+function withheld(
+  workflow: Checked,
+  template: CompiledTemplate,
+  path: string,
+  without: (needed: Readers) => string | null,
+): readonly Diagnostic[] {
+  const { readers } = workflow.forms;
+  return template.parts.flatMap((part) => {
+    if (typeof part === 'string') return [];
+    const needed = readers.ofExpression(part.expression.checked);
+    const who = needed.length > 0 ? without(needed) : null;
+    if (who === null) return [];
+    const sources = readers.sourcesOf(part.expression.checked).map((key) => nameOf(workflow, key));
+    return [diagnostic('readers/withheld', path, { sources, who })];
+  });
+}
+
+/**
+ * Conditions whose effect somebody sees at once, that put a field they enter beside a value they may not read: by trying
+ * values they could search for it. Only what stands in one condition is looked at, computed fields followed.
+ */
+function findSearchable(workflow: Checked): readonly Diagnostic[] {
+  const { definition, forms, handOffs } = workflow;
+  const found: Diagnostic[] = [];
+  for (const stage of definition.stages) {
+    if (stage.kind === 'junction' || stage.kind === 'end') continue;
+    const { fieldSteps, checks } = forms.stageForm(stage.key);
+    const report = (condition: CompiledCondition | undefined, path: string): void => {
+      const names = baseFields(workflow, condition?.expression?.checked);
+      const entered = names.filter((key) => {
+        const step = fieldSteps.get(key);
+        return step !== undefined && canBeEntered(step.placement) && isReader(forms.readers.of(key), stage.roles);
+      });
+      const unread = names.filter((key) => {
+        const step = fieldSteps.get(key);
+        // Each role that acts here must be among the readers; a stage without roles is the submitter's, who has none.
+        const mayReadAll = (stage.roles.length > 0 ? stage.roles : [null]).every((role) =>
+          isReader(forms.readers.of(key), role === null ? [] : [role]),
+        );
+        return step !== undefined && (!canBeShown(step.placement) || !mayReadAll);
+      });
+      const [first] = entered.filter((key) => !unread.includes(key));
+      if (first === undefined || unread.length === 0) return;
+      const params = {
+        stage: stage.name,
+        entered: nameOf(workflow, first),
+        fields: unread.map((key) => nameOf(workflow, key)),
+      };
+      if (!found.some((one) => one.path === path && one.params.stage === stage.name))
+        found.push(diagnostic('readers/searchable', path, params));
+    };
+    forms.adjustments.forEach(({ adjustment, condition, rowConditions }, index) => {
+      if (adjustment.stages.length > 0 && !adjustment.stages.includes(stage.key)) return;
+      for (const one of [condition, ...rowConditions.values()]) report(one, `adjustments.${index}.when`);
+    });
+    for (const { check, condition } of checks) report(condition, `checks.${definition.checks.indexOf(check)}.condition`);
+    definition.handOffs.forEach((handOff, index) => {
+      if (handOff.from === stage.key) report(handOffs.get(handOff.key)?.offered, `handOffs.${index}.offeredWhen`);
+    });
+  }
+  return found;
+}
+
+/** The fields an expression reads that are not computed, through computed fields and decision tables. */
+function baseFields({ forms }: Checked, checked: CheckedExpression | null | undefined): readonly string[] {
+  const found = new Set<string>();
+  const seen = new Set<string>();
+  const follow = (one: CheckedExpression | null | undefined): void => {
+    for (const name of one ? namesReadBy(one) : []) {
+      if (seen.has(name)) continue;
+      seen.add(name);
+      const of = forms.fieldByKey.get(name);
+      if (of?.computes) follow(of.computes.checked);
+      else if (of) found.add(name);
+      for (const inner of forms.decisions.find(({ table }) => table.key === name)?.reads ?? []) follow(inner);
+    }
+  };
+  follow(checked);
+  return [...found];
+}

@@ -1,0 +1,138 @@
+import { makeFrame } from '../expressions/frame.ts';
+import { derive } from '../forms/derivation.ts';
+import { decidedOf, evaluateForm, type Form } from '../forms/evaluate-form.ts';
+import { isEmpty, writeFieldValue } from '../model/field-value.ts';
+import { FORMAT, type Workflow } from '../model/workflow.ts';
+import { type Json, ownValue } from '../shared/json.ts';
+import { type ContextValue, isList, type Value } from '../values/value.ts';
+import type { CompiledWorkflow } from './compiled-workflow.ts';
+import { mayAct, mayRead, maySee } from './permissions.ts';
+import type { ProjectedForm } from './project-form.ts';
+import { type Actor, type Outside, readStoredValues, systemValues, type WorkflowRecord } from './record.ts';
+import { brokenSignOffs } from './sign-off.ts';
+
+/** What somebody who looks in on a record is shown of it: values by field key, those of rows by sub-field. */
+export type Onlook = { readonly values: ReadonlyMap<string, Value> };
+
+/**
+ * What a record shows somebody who doesn't act on it (semantics 7): the submitter the plan's column *Submitter*, holders of
+ * a role what their own stages show, whoever acts at its stage that stage's form; of all that only what they may read.
+ * Null for those who may not see the record.
+ */
+export function onlookAt(workflow: CompiledWorkflow, record: WorkflowRecord, actor: Actor, outside: Outside): Onlook | null {
+  if (!maySee(workflow.definition.stages, record, actor)) return null;
+  const { forms, definition } = workflow;
+  const stored = readStoredValues(forms, record.values, outside);
+  const system = systemValues(forms, record, actor, outside);
+  const environment = { now: outside.now, zone: outside.zone };
+  const formAt = (stage: string): Form => evaluateForm(forms, stage, { stored, input: new Map(), system, environment });
+  const own = definition.stages.filter((stage) => isTheirs(stage, record, actor)).map((stage) => formAt(stage.key));
+  const isSubmitter = record.submittedBy === actor.id;
+  const intake = isSubmitter && record.intake !== null && workflow.stages.has(record.intake) ? formAt(record.intake) : null;
+  const slots: Value[] = new Array(forms.layout.size).fill(null);
+  stored.forEach((value, slot) => {
+    slots[slot] = value;
+  });
+  for (const [slot, value] of system) slots[slot] = value;
+  derive(forms.derivation, slots, makeFrame(slots, environment), null);
+
+  const values = new Map<string, Value>();
+  for (const of of forms.fields) {
+    const { key } = of.field;
+    if (!mayRead(forms, key, actor)) continue;
+    const said = isSubmitter ? ownValue(definition.submitterSees, key) : undefined;
+    const atIntake = intake !== null && decidedOf(intake, of).treatment !== 'hidden';
+    const isShown = own.some((form) => decidedOf(form, of).treatment !== 'hidden') || (said ? said === 'shown' : atIntake);
+    if (!isShown) continue;
+    const value = slots[of.slot] ?? null;
+    const rows = of.field.type === 'table' && isList(value) ? (value as readonly ContextValue[]) : null;
+    if (!rows) {
+      values.set(key, value);
+      continue;
+    }
+    const isCellShown = (row: string, part: string, index: number): boolean => {
+      if (!mayRead(forms, key, actor, part)) return false;
+      const shows = (form: Form): boolean =>
+        decidedOf(form, of).treatment !== 'hidden' &&
+        (form.rows.get(of.slot)?.get(row)?.[index]?.treatment ?? 'hidden') !== 'hidden';
+      if (own.some(shows)) return true;
+      if (!isSubmitter || said === 'hidden') return false;
+      const saidOfPart = ownValue(definition.submitterSees, `${key}.${part}`);
+      if (saidOfPart) return saidOfPart === 'shown';
+      return atIntake ? intake !== null && shows(intake) : said === 'shown';
+    };
+    const shown = rows.map((row): ContextValue => {
+      const cells = of.subFields.filter(({ field, index }) => isCellShown(row.id ?? '', field.key, index));
+      return { ...row, entries: Object.fromEntries(cells.map(({ field }) => [field.key, row.entries[field.key] ?? null])) };
+    });
+    values.set(key, shown);
+  }
+  return { values };
+}
+
+/** The stages whose form an onlooker may know: where one of the roles acts, and the present one for whoever has the record. */
+const isTheirs = (stage: Workflow['stages'][number], record: WorkflowRecord, actor: Actor): boolean =>
+  stage.kind !== 'junction' &&
+  (stage.roles.some((role) => actor.roles.includes(role)) || (stage.key === record.stage && mayAct(stage, record, actor)));
+
+/** The read-only form of an onlooker, as a browser gets it: nothing in it computes, and nothing but what is shown is there. */
+export function projectOnlook(
+  workflow: CompiledWorkflow,
+  record: WorkflowRecord,
+  actor: Actor,
+  outside: Outside,
+): ProjectedForm | null {
+  const onlook = onlookAt(workflow, record, actor, outside);
+  const stage = workflow.stages.get(record.stage)?.stage;
+  if (!onlook || !stage) return null;
+  const { definition, forms } = workflow;
+  const shown = forms.fields.filter(({ field }) => onlook.values.has(field.key));
+  const fields = shown.flatMap(({ field }): Workflow['fields'] => {
+    const open = { ...field, confidentialTo: [], treatment: 'read-only' as const };
+    if (open.type === 'table') {
+      const rows = onlook.values.get(open.key) as readonly ContextValue[];
+      const seen = new Set(rows.flatMap((row) => Object.keys(row.entries)));
+      const own = open.fields
+        .filter((sub) => seen.has(sub.key))
+        .map((sub) => ('expression' in sub ? { ...sub, expression: null } : sub));
+      return own.length > 0 ? [{ ...open, fields: own }] : [];
+    }
+    return ['expression' in open ? { ...open, expression: null } : open];
+  });
+  const projected: Workflow = {
+    format: FORMAT,
+    key: definition.key,
+    name: definition.name,
+    description: '',
+    numbering: definition.numbering,
+    roles: [],
+    sections: definition.sections.filter((section) => fields.some((field) => field.section === section.key)),
+    fields,
+    tracks: definition.tracks,
+    stages: [{ ...stage, roles: [], assignment: null, onArrival: { sets: [], deliveries: [], deliveryPolicy: 'all' } }],
+    plan: {},
+    submitterSees: {},
+    adjustments: [],
+    decisionTables: [],
+    handOffs: [],
+    checks: [],
+  };
+  const sent = new Set(fields.map((field) => field.key));
+  const values = shown.flatMap(({ field }) => {
+    const value = onlook.values.get(field.key) ?? null;
+    if (isEmpty(value) || !sent.has(field.key)) return [];
+    const json = writeFieldValue(field, value);
+    return [[field.key, field.type === 'table' ? withoutUnseen(json as readonly RowJson[], value) : json] as const];
+  });
+  const broken = brokenSignOffs(forms, record, outside.zone).filter((key) => onlook.values.has(key));
+  return { definition: projected, values: Object.fromEntries(values), askAgainFor: [], withheld: [], brokenSignOffs: broken };
+}
+
+type RowJson = { readonly id: string; readonly values: Readonly<Record<string, Json>> };
+
+/** Rows as JSON hold every sub-field; those that are not shown in their row are taken out. */
+const withoutUnseen = (json: readonly RowJson[], rows: Value): readonly RowJson[] =>
+  json.map(({ id, values }, index) => {
+    const { entries } = (rows as readonly ContextValue[])[index] as ContextValue;
+    return { id, values: Object.fromEntries(Object.entries(values).filter(([key]) => Object.hasOwn(entries, key))) };
+  });

@@ -1,0 +1,211 @@
+import { type Frame, makeFrame } from '../expressions/frame.ts';
+import { LIMITS } from '../expressions/tree.ts';
+import { derive } from '../forms/derivation.ts';
+import { decidedOf, type Form } from '../forms/evaluate-form.ts';
+import { readGivenValue } from '../model/field-value.ts';
+import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
+import type { Json } from '../shared/json.ts';
+import { failure, type Result, success } from '../shared/result.ts';
+import { writeInstant } from '../values/temporal.ts';
+import type { Value } from '../values/value.ts';
+import { assignAt } from './assign.ts';
+import { chooseBranch } from './choose-branch.ts';
+import type { CompiledHandOff, CompiledSet, CompiledStage, CompiledWorkflow } from './compiled-workflow.ts';
+import { acknowledge, type Moment, openFollowUps, sendOut } from './consequences.ts';
+import type { FollowUpConsequence, HandedOn, MailConsequence, RecordEvent, TraceStep } from './events.ts';
+import { mayRead } from './permissions.ts';
+import { type Actor, type NamedKey, type Outside, systemValues, type WorkflowRecord, writeStoredValues } from './record.ts';
+import { Tracer } from './trace.ts';
+
+/** Junctions passed at one hand-off before the design is called at fault. */
+export const MAX_JUNCTIONS = 100;
+
+/** A hand-off about to happen: the record's form with all that was entered. */
+export type Passing = {
+  readonly workflow: CompiledWorkflow;
+  readonly record: WorkflowRecord;
+  readonly handOff: CompiledHandOff;
+  readonly form: Form;
+  readonly actor: Actor;
+  readonly outside: Outside;
+};
+
+/** What it comes to, and all that was decided on the way: also when it comes to a refusal. */
+export type Passed = { readonly result: Result<HandedOn>; readonly trace: readonly TraceStep[] };
+
+/**
+ * Moves a record on from an evaluated form (semantics 4.4 to 4.7): set-values, branches, junctions, arrival, consequences.
+ * The one function that decides this, for hand-offs and for their explanation. Codes: `hand-off/…`,
+ * `expression/too-much-work`.
+ */
+export function passOn(passing: Passing, withReasons = false): Passed {
+  const walk = new Walk(passing, withReasons);
+  const result = walk.run();
+  return { result, trace: walk.tracer.steps };
+}
+
+/** Refuses to decide by expressions that were given up: they are unknown only because nobody reckoned on. */
+export function refuseOverruns(frame: Frame): Result<never> | null {
+  const seen = new Set<string>();
+  const found = frame.overruns.flatMap(({ path, span }): readonly Diagnostic[] => {
+    if (seen.has(path)) return [];
+    seen.add(path);
+    return [diagnostic('expression/too-much-work', path, { limit: LIMITS.steps }, span)];
+  });
+  return found.length > 0 ? failure(found) : null;
+}
+
+class Walk {
+  readonly tracer: Tracer;
+  private readonly slots: Value[];
+  private readonly frame: Frame;
+  private readonly events: RecordEvent[] = [];
+  private readonly sent: MailConsequence[] = [];
+  private readonly opened: FollowUpConsequence[] = [];
+  /** The record as it stands on the way; its values are in the slots. */
+  private record: WorkflowRecord;
+
+  constructor(
+    private readonly passing: Passing,
+    withReasons: boolean,
+  ) {
+    const { form, record } = passing;
+    this.tracer = new Tracer(withReasons);
+    this.slots = [...form.frame.slots];
+    this.frame = makeFrame(this.slots, form.given.environment, form.frame.overruns);
+    this.record = record;
+  }
+
+  run(): Result<HandedOn> {
+    const { workflow, handOff } = this.passing;
+    const unfit = this.set(handOff.sets, handOff);
+    if (unfit) return unfit;
+    let current = handOff;
+    for (let passed = 0; ; passed++) {
+      if (passed > MAX_JUNCTIONS) return this.refuse('hand-off/endless-junctions', handOff);
+      const chosen = chooseBranch(current, this.frame, this.tracer, (name) => this.knownName(name));
+      if (!chosen.ok) return chosen;
+      const { destination, branch } = chosen.value;
+      const next = workflow.stages.get(destination.to);
+      if (!next) return this.refuse('hand-off/leads-nowhere', current);
+      this.arrive(next, destination.track);
+      this.noteEvent(current, branch, passed > 0);
+      this.know(current.handOff, next.stage);
+      if (passed > 0) this.consequencesOf(current);
+      const unfitThere = this.set(next.sets, current);
+      if (unfitThere) return unfitThere;
+      const onward = next.stage.kind === 'junction' ? next.handOffs[0] : undefined;
+      if (!onward) return this.finish(next);
+      this.arrivalOf(next);
+      const unfitOnward = this.set(onward.sets, onward);
+      if (unfitOnward) return unfitOnward;
+      current = onward;
+    }
+  }
+
+  /** Stage and track change together, and conditions after that see both. */
+  private arrive(next: CompiledStage, track: string | null): void {
+    const { stage } = next;
+    const own = this.record.track;
+    const kept = own !== null && stage.tracks.includes(own) ? own : (stage.tracks[0] ?? null);
+    this.record = { ...this.record, stage: stage.key, track: track ?? kept, arrivedAt: writeInstant(this.passing.outside.now) };
+  }
+
+  private noteEvent({ handOff }: CompiledHandOff, branch: string | null, isOnward: boolean): void {
+    const { stage: to, track } = this.record;
+    this.events.push(
+      isOnward
+        ? { type: 'passed-junction', stage: handOff.from, to, branch }
+        : { type: 'handed-on', handOff: handOff.key, from: handOff.from, to, branch, track, changed: [] },
+    );
+  }
+
+  /** Puts the record's facts as they are now before the expressions, and all that follows from them. */
+  private know(handOff: NamedKey, destination: NamedKey): void {
+    const { workflow, actor, outside } = this.passing;
+    for (const [slot, value] of systemValues(workflow.forms, this.record, actor, outside, { handOff, destination })) {
+      this.slots[slot] = value;
+      derive(workflow.forms.derivation, this.slots, this.frame, slot);
+    }
+  }
+
+  /** `field := expression`, in order; all that follows from a set value follows at once. */
+  private set(sets: readonly CompiledSet[], { handOff }: CompiledHandOff): Result<never> | null {
+    const { workflow, outside } = this.passing;
+    for (const { of, value } of sets) {
+      const read = readGivenValue(of.field, value.evaluate(this.frame), outside);
+      if (!read.ok) {
+        const params = { handOff: handOff.name, field: of.field.name, expected: read.diagnostic.params.expected ?? '' };
+        return failure([diagnostic('hand-off/set-unfit', of.field.key, params)]);
+      }
+      this.slots[of.slot] = read.value;
+      derive(workflow.forms.derivation, this.slots, this.frame, of.slot);
+    }
+    return null;
+  }
+
+  private moment(): Moment {
+    const { workflow, outside, actor } = this.passing;
+    return { workflow, record: this.record, frame: this.frame, outside, actor, tracer: this.tracer };
+  }
+
+  /** What a junction's hand-off sends and opens, with the values, the stage and the track as they are when it is passed. */
+  private consequencesOf({ handOff, deliveries, followUps }: CompiledHandOff): void {
+    const moment = this.moment();
+    this.sent.push(...sendOut(deliveries, handOff.deliveryPolicy, handOff.key, moment));
+    this.opened.push(...openFollowUps(followUps, handOff.key, moment));
+  }
+
+  private arrivalOf({ stage, deliveries }: CompiledStage): void {
+    this.sent.push(...sendOut(deliveries, stage.onArrival.deliveryPolicy, stage.key, this.moment()));
+  }
+
+  private finish(to: CompiledStage): Result<HandedOn> {
+    const { workflow, record: before, handOff, outside } = this.passing;
+    const { assignee, unassigned } = assignAt(to, this.frame, workflow.definition, outside);
+    const values = writeStoredValues(workflow.forms, this.slots);
+    this.record = { ...this.record, values, assignee };
+    this.know(handOff.handOff, to.stage);
+    const moment = this.moment();
+    const own = sendOut(handOff.deliveries, handOff.handOff.deliveryPolicy, handOff.handOff.key, moment);
+    const opened = openFollowUps(handOff.followUps, handOff.handOff.key, moment);
+    this.arrivalOf(to);
+    const acknowledgement = acknowledge(handOff.acknowledgements, handOff.handOff.key, moment);
+    const overrun = refuseOverruns(this.frame);
+    if (overrun) return overrun;
+    const changed = changedKeys(before.values, values);
+    const [first, ...rest] = this.events;
+    const opening = first?.type === 'handed-on' ? [{ ...first, changed, ...(unassigned ? { unassigned } : {}) }] : [];
+    return success({
+      record: this.record,
+      events: [...opening, ...rest],
+      deliveries: [...own, ...this.sent],
+      followUps: [...opened, ...this.opened],
+      acknowledgement,
+      trace: this.tracer.steps,
+    });
+  }
+
+  /** A field's name, if the actor is shown it at the stage the record leaves. */
+  private knownName(key: string): string | null {
+    const { form, actor } = this.passing;
+    const of = form.forms.fieldByKey.get(key);
+    if (!of || !mayRead(form.forms, key, actor)) return null;
+    return decidedOf(form, of).treatment === 'hidden' ? null : of.field.name;
+  }
+
+  private refuse(code: `hand-off/${string}`, { handOff }: CompiledHandOff): Result<never> {
+    return failure([diagnostic(code, handOff.key, { handOff: handOff.name })]);
+  }
+}
+
+/** Keys whose stored value differs, in order. */
+function changedKeys(before: Readonly<Record<string, Json>>, after: Readonly<Record<string, Json>>): readonly string[] {
+  const changed: string[] = [];
+  for (const key of Object.keys(after)) if (!isSameJson(before[key], after[key])) changed.push(key);
+  for (const key of Object.keys(before)) if (!Object.hasOwn(after, key)) changed.push(key);
+  return changed.sort();
+}
+
+const isSameJson = (a: Json | undefined, b: Json | undefined): boolean =>
+  a === b || (typeof a === 'object' && typeof b === 'object' && JSON.stringify(a) === JSON.stringify(b));

@@ -1,0 +1,293 @@
+import { describe, expect, test } from '@jest/globals';
+import { OUTSIDE, person } from '@ypomet/testkit/sample-workflow';
+import {
+  ASKER,
+  CHIEF,
+  CLERK,
+  faultsIn,
+  handedOn,
+  recordOf,
+  refusalsOf,
+  type SmallParts,
+  smallCompiled,
+} from '@ypomet/testkit/small-workflow';
+import { isReader } from '../forms/readers.ts';
+import { enterInput } from './enter-input.ts';
+import { mayRead } from './permissions.ts';
+import { projectForm } from './project-form.ts';
+import { makeOutside } from './record.ts';
+
+const SALARY = { type: 'number', key: 'salary', confidentialTo: ['chief'] };
+const MAIL = { kind: 'mail', key: 'mail', name: 'Mail' };
+
+describe('readers follow the values', () => {
+  const table = {
+    key: 'grade',
+    name: 'Grade',
+    hitPolicy: 'U',
+    inputs: [{ expression: 'salary', name: 'Salary' }],
+    outputs: [{ key: 'grade', name: 'Grade', type: 'text' }],
+    rules: [{ when: ['> 10'], then: ['"high"'] }],
+  };
+  const fields = [
+    SALARY,
+    { type: 'number', key: 'twice', expression: 'salary * 2', discloses: false },
+    { type: 'number', key: 'again', expression: 'twice + 1' },
+    { type: 'text', key: 'graded', expression: 'grade' },
+    { type: 'text', key: 'open', expression: 'if 1 > 0 then "x" else ""' },
+    { type: 'number', key: 'said', expression: 'salary', discloses: true },
+    {
+      type: 'table',
+      key: 'lines',
+      fields: [
+        { type: 'number', key: 'n', name: 'N' },
+        { type: 'number', key: 'part', name: 'Part', expression: 'row.n * salary' },
+      ],
+    },
+    { type: 'number', key: 'sum', expression: 'sum(lines.part)' },
+    { type: 'number', key: 'rows', expression: 'count(lines.n)' },
+    { type: 'number', key: 'whole', expression: 'count(lines)' },
+  ];
+  const workflow = smallCompiled({ fields, decisionTables: [table] });
+  const { readers } = workflow.forms;
+
+  test.each([
+    ['salary', [['chief']]],
+    ['twice', [['chief']]],
+    ['again', [['chief']]],
+    ['graded', [['chief']]],
+    ['grade', [['chief']]],
+    ['open', []],
+    ['said', []],
+    ['sum', [['chief']]],
+    ['rows', []],
+  ])('%s', (key, expected) => {
+    expect(readers.of(key)).toEqual(expected);
+    expect([mayRead(workflow.forms, key, CHIEF), mayRead(workflow.forms, key, CLERK)]).toEqual([true, expected.length === 0]);
+  });
+
+  test('of a row, cell by cell', () => {
+    expect([readers.ofPart('lines', 'n'), readers.ofPart('lines', 'part')]).toEqual([[], [['chief']]]);
+  });
+
+  test('two confidential values have both kinds of readers', () => {
+    const both = smallCompiled({
+      fields: [
+        SALARY,
+        { type: 'number', key: 'bonus', confidentialTo: ['clerk'] },
+        { type: 'number', key: 'pay', expression: 'salary + bonus' },
+      ],
+    });
+    const of = both.forms.readers.of('pay');
+    expect([['chief'], ['clerk'], ['chief', 'clerk']].map((roles) => isReader(of, roles))).toEqual([false, false, true]);
+  });
+
+  test('a form holds no digit of it for somebody else, stored, entered or computed', () => {
+    const record = recordOf(workflow, { salary: '4711', lines: [{ id: 'a', values: { n: '1' } }] }, 'work');
+    const seen = (who: typeof CLERK): string => {
+      const form = enterInput(workflow, record, {}, who, OUTSIDE);
+      return form.ok ? JSON.stringify(projectForm(workflow, form.value, record, who)) : '';
+    };
+    expect(seen(CHIEF)).toContain('4711');
+    expect(seen(CLERK).replace('"expression":"4711","discloses":true', '')).not.toMatch(/4711|9422|9423/);
+  });
+});
+
+describe('whoever gets a text gets what they may read', () => {
+  const text = 'a{{twice}}b{{salary}}c{{said}}';
+  const parts: SmallParts = {
+    fields: [
+      SALARY,
+      { type: 'number', key: 'twice', expression: 'salary * 2' },
+      { type: 'number', key: 'said', expression: 'salary + 1', discloses: true },
+    ],
+    handOffs: {
+      finish: {
+        acknowledgements: [{ key: 'told', text }],
+        deliveries: [
+          { ...MAIL, key: 'chiefs', to: [{ kind: 'role', role: 'chief' }], subject: text, body: text },
+          {
+            ...MAIL,
+            key: 'both',
+            to: [
+              { kind: 'role', role: 'chief' },
+              { kind: 'role', role: 'clerk' },
+            ],
+            subject: 's',
+            body: text,
+          },
+          { ...MAIL, key: 'asker', to: [{ kind: 'submitter' }], subject: 's', body: text },
+          { ...MAIL, key: 'anybody', to: [{ kind: 'expression', expression: '"a@b.example"' }], subject: 's', body: text },
+        ],
+      },
+    },
+  };
+  const workflow = smallCompiled(parts);
+  const record = recordOf(workflow, { salary: '100' }, 'work');
+
+  test('a mail what all of its recipients may, its subject what the log may, an acknowledgement what who acts may', () => {
+    const { deliveries, acknowledgement } = handedOn(workflow, record, 'finish', {}, CHIEF);
+    expect(deliveries.map(({ delivery, to, subject, body }) => [delivery, to.length, subject, body])).toEqual([
+      ['chiefs', 1, 'abc101', 'a200b100c101'],
+      ['both', 2, 's', 'abc101'],
+      ['asker', 1, 's', 'abc101'],
+      ['anybody', 1, 's', 'abc101'],
+    ]);
+    expect(acknowledgement?.text).toBe('a200b100c101');
+    expect(handedOn(workflow, record, 'finish', {}, CLERK).acknowledgement?.text).toBe('abc101');
+  });
+
+  test('the design says where a text stays empty for somebody, and for whom', () => {
+    const found = workflow.diagnostics.filter(({ code }) => code === 'readers/withheld');
+    expect(found.map(({ path, params }) => `${path} ${params.who}`)).toEqual([
+      ...Array(2).fill('handOffs.1.deliveries.0.subject the dispatch log'),
+      ...Array(2).fill('handOffs.1.deliveries.1.body Clerk'),
+      ...Array(2).fill('handOffs.1.deliveries.2.body the submitter'),
+      ...Array(2).fill('handOffs.1.deliveries.3.body an address'),
+      ...Array(2).fill('handOffs.1.acknowledgements.0.text Clerk'),
+    ]);
+  });
+});
+
+describe('a value that goes where more people read', () => {
+  const other = smallCompiled({
+    key: 'other',
+    fields: [
+      { type: 'number', key: 'cost' },
+      { type: 'number', key: 'kept', confidentialTo: ['chief'] },
+    ],
+  }).definition;
+  const following = (field: string): SmallParts => ({
+    fields: [SALARY, { type: 'number', key: 'twice', expression: 'salary * 2' }],
+    handOffs: {
+      finish: { followUps: [{ key: 'f', name: 'F', workflow: 'other', handOff: 'send', carried: [{ field, value: 'twice' }] }] },
+    },
+  });
+
+  test.each<[string, SmallParts, string[]]>([
+    [
+      'set to a field of all',
+      { fields: [SALARY, { type: 'number', key: 'n' }], handOffs: { send: { sets: [{ field: 'n', value: 'salary' }] } } },
+      ['handOffs.0.sets.0.value: readers/leak'],
+    ],
+    [
+      'set to a field of its readers',
+      { fields: [SALARY, { ...SALARY, key: 'n' }], handOffs: { send: { sets: [{ field: 'n', value: 'salary' }] } } },
+      [],
+    ],
+    [
+      'set on arrival',
+      {
+        fields: [SALARY, { type: 'number', key: 'n' }],
+        stages: { work: { onArrival: { sets: [{ field: 'n', value: 'salary' }] } } },
+      },
+      ['stages.1.onArrival.sets.0.value: readers/leak'],
+    ],
+    [
+      'set, and the field says that it discloses it',
+      {
+        fields: [SALARY, { type: 'number', key: 'n', discloses: true }],
+        handOffs: { send: { sets: [{ field: 'n', value: 'salary' }] } },
+      },
+      ['handOffs.0.sets.0.value: readers/discloses'],
+    ],
+    ['carried over to a field of all', following('cost'), ['handOffs.1.followUps.0.carried.0.value: readers/leak']],
+    ['carried over to a field of its readers', following('kept'), []],
+  ])('%s', (_name, parts, expected) => {
+    const faults = faultsIn(parts, (key) => (key === 'other' ? other : null));
+    expect(faults.filter((one) => one.includes('readers/'))).toEqual(expected);
+  });
+});
+
+describe('what trying values could find out is said at design', () => {
+  const parts = (confidentialTo: readonly string[], more: object): SmallParts => ({
+    fields: [
+      { type: 'number', key: 'offer' },
+      { type: 'number', key: 'reserve', confidentialTo, treatment: 'hidden' },
+      { type: 'text', key: 'why' },
+      { type: 'yes-no', key: 'low', expression: 'offer < reserve', treatment: 'hidden' },
+    ],
+    ...more,
+  });
+  const adjustment = (when: string) => ({
+    adjustments: [{ key: 'a', name: 'A', when, fields: ['why'], treatment: 'required', stages: ['ask'] }],
+  });
+  const check = { checks: [{ key: 'c', name: 'C', condition: 'not(low)', message: 'Too low', stages: ['ask'] }] };
+
+  test.each([
+    ['an adjustment', parts(['chief'], adjustment('offer < reserve')), 'adjustments.0.when', ['reserve']],
+    ['through a computed field', parts(['chief'], adjustment('low')), 'adjustments.0.when', ['reserve']],
+    ['of a value that is only hidden there', parts([], adjustment('offer < reserve')), 'adjustments.0.when', ['reserve']],
+    ['a check', parts(['chief'], check), 'checks.0.condition', ['reserve']],
+    [
+      'whether a hand-off is offered',
+      parts(['chief'], { handOffs: { send: { offeredWhen: 'low' } } }),
+      'handOffs.0.offeredWhen',
+      ['reserve'],
+    ],
+  ])('%s', (_name, given, path, fields) => {
+    const found = smallCompiled(given).diagnostics.filter(({ code }) => code === 'readers/searchable');
+    expect(found.map((one) => [one.path, one.params.stage, one.params.entered, one.params.fields])).toEqual([
+      [path, 'Ask', 'offer', fields],
+    ]);
+  });
+
+  test('nothing is said where nothing that may be entered stands beside it', () => {
+    const codes = smallCompiled(parts(['chief'], adjustment('reserve > 5'))).diagnostics.map(({ code }) => code);
+    expect(codes).not.toContain('readers/searchable');
+  });
+});
+
+describe('reading through a reference', () => {
+  const other = smallCompiled({
+    key: 'other',
+    fields: [
+      { type: 'number', key: 'cost' },
+      { type: 'number', key: 'secret', confidentialTo: ['chief'] },
+    ],
+  }).definition;
+  const workflow = smallCompiled(
+    {
+      fields: [{ type: 'reference', key: 'about', workflow: 'other' }],
+      handOffs: {
+        finish: {
+          acknowledgements: [{ key: 'told', text: 'a{{about.cost}}b{{about.secret}}' }],
+          deliveries: [
+            {
+              ...MAIL,
+              to: [{ kind: 'role', role: 'chief' }, { kind: 'submitter' }],
+              subject: '{{about.cost}}',
+              body: 'a{{about.cost}}b{{about.secret}}',
+            },
+          ],
+        },
+      },
+    },
+    (key) => (key === 'other' ? other : null),
+  );
+  const outside = makeOutside({
+    ...OUTSIDE,
+    findRecord: (_workflow, id) => (id === 'o1' ? { cost: 'c' } : null),
+    findRecordFor: (reader) => (reader.kind === 'role' && reader.role === 'chief' ? { cost: 'c', secret: 's' } : null),
+  });
+  const record = recordOf(workflow, { about: 'o1' }, 'work');
+
+  test('a mail holds what each of its recipients may read of that record; its subject nothing', () => {
+    const { deliveries, acknowledgement } = handedOn(workflow, record, 'finish', {}, CLERK, outside);
+    expect(deliveries.map(({ subject, body }) => [subject, body])).toEqual([['', 'ab']]);
+    expect(acknowledgement?.text).toBe('acb');
+  });
+
+  test('a record one may not see can’t be entered', () => {
+    const begun = recordOf(workflow);
+    expect(refusalsOf(workflow, begun, 'send', { about: 'o1' }, ASKER, outside)).toEqual([]);
+    expect(refusalsOf(workflow, begun, 'send', { about: 'o2' }, ASKER, outside)).toEqual(['about: value/unknown-record']);
+  });
+});
+
+test('a confidential field is unknown to whoever may not read it, in words too', () => {
+  const workflow = smallCompiled({ fields: [SALARY] });
+  const record = recordOf(workflow, {}, 'work');
+  expect(refusalsOf(workflow, record, 'finish', { salary: '1' }, CLERK)).toEqual(['salary: hand-off/unknown-field']);
+  expect(refusalsOf(workflow, record, 'finish', { salary: '1' }, person('kim', 'clerk', 'chief'))).toEqual([]);
+});

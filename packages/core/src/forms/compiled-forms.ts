@@ -1,0 +1,76 @@
+import type { CompiledDecision } from '../decisions/compile-decision.ts';
+import type { CompiledCondition } from '../expressions/compiler.ts';
+import type { WorkflowScope } from '../expressions/workflow-scope.ts';
+import { isEnterable, type Treatment } from '../model/field.ts';
+import type { Adjustment, Check } from '../model/flow.ts';
+import type { Workflow } from '../model/workflow.ts';
+import type { CompiledField, CompiledSubField } from './compiled-field.ts';
+import type { Derivation } from './derivation.ts';
+import type { ReadersTable } from './readers.ts';
+
+export type CompiledAdjustment = {
+  readonly adjustment: Adjustment;
+  readonly condition: CompiledCondition;
+  /** The condition in the scope of each table whose sub-fields the adjustment covers, so that it may read `row`. */
+  readonly rowConditions: ReadonlyMap<string, CompiledCondition>;
+};
+
+export type CompiledCheck = { readonly check: Check; readonly condition: CompiledCondition };
+
+/** What decides one field's (or sub-field's) treatment at one stage. */
+export type Placement = {
+  readonly planned: Treatment;
+  /** Adjustments of sections that hide, tried before the rest. */
+  readonly hiding: readonly CompiledAdjustment[];
+  /** Adjustments that cover it here, in listed order. */
+  readonly adjustments: readonly CompiledAdjustment[];
+};
+
+/** One step of evaluating a stage's form, in dependency order. */
+export type FormStep =
+  | {
+      readonly kind: 'field';
+      readonly of: CompiledField;
+      readonly placement: Placement;
+      readonly reads: readonly number[];
+      /** Of a table: its sub-fields in the order of their dependencies. */
+      readonly rows: readonly { readonly of: CompiledSubField; readonly placement: Placement }[];
+    }
+  | { readonly kind: 'decision'; readonly slot: number; readonly decision: CompiledDecision; readonly reads: readonly number[] };
+
+export type FieldStep = Extract<FormStep, { kind: 'field' }>;
+
+/** A stage's form, compiled. */
+export type StageForm = {
+  readonly stage: string;
+  readonly steps: readonly FormStep[];
+  readonly fieldSteps: ReadonlyMap<string, FieldStep>;
+  /** For each slot the indexes of the steps that depend on it, directly or not, ascending. */
+  readonly affected: ReadonlyMap<number, readonly number[]>;
+  readonly checks: readonly CompiledCheck[];
+};
+
+/** Everything of a workflow that forms need. */
+export type CompiledForms = {
+  readonly definition: Workflow;
+  readonly layout: WorkflowScope;
+  readonly fields: readonly CompiledField[];
+  readonly fieldByKey: ReadonlyMap<string, CompiledField>;
+  readonly decisions: readonly CompiledDecision[];
+  readonly adjustments: readonly CompiledAdjustment[];
+  readonly checks: readonly CompiledCheck[];
+  /** Whether any field, or sub-field, points to other records. */
+  readonly hasReferences: boolean;
+  /** What follows from the values, whatever the stage. */
+  readonly derivation: Derivation;
+  readonly readers: ReadersTable;
+  readonly stageForm: (stage: string) => StageForm;
+};
+
+/** Whether any treatment a placement can come to lets a participant enter the field. */
+export const canBeEntered = (placement: Placement): boolean =>
+  isEnterable(placement.planned) || placement.adjustments.some(({ adjustment }) => isEnterable(adjustment.treatment));
+
+/** Whether any treatment a placement can come to shows the field. */
+export const canBeShown = (placement: Placement): boolean =>
+  placement.planned !== 'hidden' || placement.adjustments.some(({ adjustment }) => adjustment.treatment !== 'hidden');
