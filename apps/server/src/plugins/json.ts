@@ -14,7 +14,7 @@ export function refuseUnfitTexts(app: FastifyInstance): void {
   app.addHook('preValidation', async (request) => {
     const { body } = request;
     if (typeof body === 'string') requireFitText(body);
-    else if (body !== null && typeof body === 'object' && !('pipe' in body)) requireFit(body as Json, '');
+    else if (body !== null && typeof body === 'object' && !('pipe' in body)) requireFit(body as Json, '', 0);
   });
 }
 
@@ -28,18 +28,22 @@ export function requireFitText(text: string): void {
     if (error instanceof SyntaxError) return;
     throw error;
   }
-  requireFit(json, '');
+  requireFit(json, '', 0);
 }
 
-function requireFit(json: Json, path: string): void {
+/** Nothing that is taken in lies deeper. */
+const MAX_DEPTH = 100;
+
+function requireFit(json: Json, path: string, depth: number): void {
+  if (depth > MAX_DEPTH) throw new ProblemError('request/malformed');
   if (typeof json === 'string') {
     if (!isWellFormed(json)) throw new ProblemError('request/unfit-text', { path });
   } else if (Array.isArray(json)) {
-    json.forEach((item: Json, index) => requireFit(item, join(path, String(index))));
+    json.forEach((item: Json, index) => requireFit(item, join(path, String(index)), depth + 1));
   } else if (json !== null && typeof json === 'object') {
     for (const [key, value] of Object.entries(json as Record<string, Json>)) {
       if (!isWellFormed(key)) throw new ProblemError('request/unfit-text', { path });
-      requireFit(value, join(path, key));
+      requireFit(value, join(path, key), depth + 1);
     }
   }
 }

@@ -38,6 +38,8 @@ export const loanRequest = (...objects: readonly ReturnType<typeof objectRow>[])
   objects,
 });
 
+export type MakeOptions = { readonly patience?: Partial<Patience>; readonly isDemo?: boolean; readonly isSecure?: boolean };
+
 /** A server on a real PostgreSQL, with a database of its own and the demo in it. */
 export class TestServer {
   private constructor(
@@ -46,7 +48,7 @@ export class TestServer {
     private readonly dataDir: string,
   ) {}
 
-  static async make(more: { readonly patience?: Partial<Patience>; readonly isDemo?: boolean } = {}): Promise<TestServer> {
+  static async make(more: MakeOptions = {}): Promise<TestServer> {
     const postgres = process.env.YPOMET_TEST_POSTGRES;
     if (!postgres) throw new Error('YPOMET_TEST_POSTGRES is not set: run `npm test`.');
     const name = `test_${randomBytes(6).toString('hex')}`;
@@ -62,21 +64,26 @@ export class TestServer {
       host: '127.0.0.1',
       dataDir,
       sessionSecret: 'a secret for the tests that is long enough',
-      isDemo: true,
-      isSecure: false,
+      isDemo: more.isDemo ?? true,
+      isSecure: more.isSecure ?? false,
       webDir: null,
       smtp: { host: '127.0.0.1', port: 0 },
       runsMailStandIn: true,
       logLevel: 'silent',
       patience: { ...PATIENCE, ...more.patience },
     });
-    await seedDemo(server.context);
+    if (more.isDemo !== false) await seedDemo(server.context);
     return new TestServer(server, databaseUrl, dataDir);
   }
 
   async close(): Promise<void> {
     await this.server.app.close();
     rmSync(this.dataDir, { recursive: true, force: true });
+  }
+
+  /** Listens on a port of loopback, for tests that need connections; its number. */
+  async listen(): Promise<number> {
+    return Number(new URL(await this.server.app.listen({ port: 0, host: '127.0.0.1' })).port);
   }
 
   /** Calls without a session. */
@@ -118,6 +125,24 @@ export const cookiesOf = ({ headers }: { readonly headers: Record<string, string
     .flat()
     .map((cookie) => String(cookie).split(';')[0])
     .join('; ');
+
+/** Creates a workflow and publishes it, accepting what is warned of; the number of the version. */
+export async function publishDefinition(analyst: Call, definition: { readonly key: string }): Promise<number> {
+  const created = await analyst('POST', '/api/workflows', definition);
+  if (created.status !== 201) throw new Error(JSON.stringify(created.body));
+  const publish = (accepted: readonly object[]) =>
+    analyst('POST', `/api/workflows/${definition.key}/versions`, { accepted }, { 'if-match': '"1"' });
+  const first = await publish([]);
+  if (first.status === 201) return first.body.number;
+  const warned = first.body.details.map(({ path, code }: { path: string; code: string }) => ({
+    path,
+    code,
+    reason: 'For a test.',
+  }));
+  const second = await publish(warned);
+  if (second.status !== 201) throw new Error(JSON.stringify(second.body));
+  return second.body.number;
+}
 
 /** Status, code and the codes of the details of a problem. */
 export const problemOf = (answer: { readonly status: number; readonly body: Problem }) => ({
