@@ -130,10 +130,35 @@ export async function startPostgres(wanted, { durable = true } = {}) {
   }
   const port = runningPort(data) ?? (await launch(programs, data, user, durable));
   const url = `postgres://app@127.0.0.1:${port}/`;
-  return { url, port, programs, stop: () => release(programs, data, users, user) };
+  return {
+    url,
+    port,
+    programs,
+    stop: () => release(programs, data, users, user),
+    /** Kills it as a crash of the machine would, and starts it again on the same port. */
+    crash: async () => {
+      await killAll(data);
+      await launch(programs, data, user, durable, port);
+    },
+    /** Its processes, the first one first. */
+    processes: () => processesOf(data),
+  };
 }
 
-async function launch(programs, data, user, durable) {
+/** The postmaster and its children. */
+function processesOf(data) {
+  const [pid] = readFileSync(path.join(data, 'postmaster.pid'), 'utf8').split('\n');
+  const children = readFileSync(`/proc/${pid}/task/${pid}/children`, 'utf8');
+  return [pid, ...children.trim().split(' ')].filter((one) => one !== '').map(Number);
+}
+
+async function killAll(data) {
+  const pids = processesOf(data);
+  for (const pid of pids) if (isAlive(pid)) process.kill(pid, 'SIGKILL');
+  while (pids.some(isAlive)) await new Promise((resolve) => setTimeout(resolve, 20));
+}
+
+async function launch(programs, data, user, durable, fixedPort = null) {
   const log = path.join(data, 'server.log');
   const settings = [
     'listen_addresses=127.0.0.1',
@@ -144,7 +169,7 @@ async function launch(programs, data, user, durable) {
   ];
   if (!durable) settings.push('fsync=off', 'full_page_writes=off');
   for (let attempt = 1; ; attempt++) {
-    const port = await freePort();
+    const port = fixedPort ?? (await freePort());
     const options = [`-p ${port}`, ...settings.map((setting) => `-c ${setting}`)].join(' ');
     const [command, args] = asServer(user, path.join(programs, 'pg_ctl'), [
       '-w',

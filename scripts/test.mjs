@@ -81,6 +81,7 @@ if (filter.length === 0) {
     await run(bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts'], { env: { ...env, NODE_OPTIONS: '' } });
   });
   count(browserReport, isBrowserWell);
+  await check('Kills under load …', () => run(process.execPath, ['scripts/torture.mjs', '--seconds', '15']));
 }
 
 await postgres.stop();

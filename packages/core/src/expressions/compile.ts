@@ -20,15 +20,19 @@ import {
   bounded,
   callBuiltin,
   compareWith,
+  isMetered,
   loopItems,
   matchesTest,
+  meterComparison,
+  meterItems,
+  raise,
   readIndex,
   readPath,
   readsTested,
   readTemporalLiteral,
   weightOf,
 } from './operators.ts';
-import { type Binding, type CompareNode, childrenOf, LIMITS, type Node, type UnaryTest } from './tree.ts';
+import { type Binding, type CompareNode, LIMITS, type Node, type UnaryTest } from './tree.ts';
 import type { TypeKind } from './types.ts';
 
 /** A compiled expression: reads a frame, yields a value. */
@@ -40,7 +44,7 @@ export type Evaluate<T extends Value = Value> = (frame: Frame) => T;
  */
 export function compileExpression(checked: CheckedExpression, path = ''): Evaluate {
   const evaluate = compile(checked.node, checked);
-  return hasLoop(checked.node) ? (frame) => withinSteps(frame, path, () => evaluate(frame)) : evaluate;
+  return isMetered(checked.node, checked) ? (frame) => withinSteps(frame, path, () => evaluate(frame)) : evaluate;
 }
 
 /** As {@link compileExpression}, for a condition: anything but true and false is unknown. */
@@ -50,9 +54,6 @@ export function compileCondition(checked: CheckedExpression): Evaluate<Truth> {
 }
 
 const asTruth = (value: Value): Truth => (value === true ? true : value === false ? false : null);
-
-const LOOPS: ReadonlySet<Node['kind']> = new Set(['quantified', 'for', 'filter', 'call']);
-const hasLoop = (node: Node): boolean => LOOPS.has(node.kind) || childrenOf(node).some(hasLoop);
 
 function compile(node: Node, checked: CheckedExpression): Evaluate {
   switch (node.kind) {
@@ -75,7 +76,9 @@ function compile(node: Node, checked: CheckedExpression): Evaluate {
     case 'path': {
       const of = compile(node.of, checked);
       const { name } = node;
-      if (checked.typings.get(node.of)?.type.kind !== 'context') return (frame) => readPath(of(frame), name);
+      const { span } = node;
+      if (checked.typings.get(node.of)?.type.kind !== 'context')
+        return (frame) => meterItems(readPath(of(frame), name), frame, span);
       return (frame) => {
         const context = of(frame) as ContextValue | null;
         return context === null ? null : (context.entries[name] ?? null);
@@ -124,7 +127,8 @@ function compile(node: Node, checked: CheckedExpression): Evaluate {
       return compileCall(node, checked);
     case 'list': {
       const items = node.of.map((part) => compile(part, checked));
-      return (frame) => items.map((item) => item(frame));
+      const { span } = node;
+      return (frame) => items.map((item) => meterItems(item(frame), frame, span));
     }
     case 'range': {
       const [low, high] = [compile(node.low, checked), compile(node.high, checked)];
@@ -167,6 +171,8 @@ function compileArithmetic(node: Extract<Node, { kind: 'arithmetic' }>, checked:
       return b === null ? null : exact(a, b);
     };
   }
+  const { span } = node;
+  if (node.operator === '**') return (frame) => raise(left(frame), right(frame), frame, span);
   const operation = ARITHMETIC[node.operator];
   return (frame) => bounded(operation(left(frame), right(frame)));
 }
@@ -205,7 +211,12 @@ function compileCompare(node: CompareNode, checked: CheckedExpression): Evaluate
   }
   const order = kinds[0] === kinds[1] && kinds[0] ? ORDERS[kinds[0]] : undefined;
   if (!order || (operator !== '<' && operator !== '<=' && operator !== '>' && operator !== '>=')) {
-    return (frame) => compareWith(operator, left(frame), right(frame));
+    const { span } = node;
+    return (frame) => {
+      const [a, b] = [left(frame), right(frame)];
+      meterComparison(a, b, frame, span);
+      return compareWith(operator, a, b);
+    };
   }
   return compileOrder(operator, order, left, right);
 }
@@ -289,7 +300,12 @@ function compileBareTest(test: UnaryTest, checked: CheckedExpression): Test {
     return (value, frame) => inRange(value, range(frame));
   }
   const tested = compile(test.node, checked);
-  return (value, frame) => matchesTest(value, tested(frame));
+  const { span } = test;
+  return (value, frame) => {
+    const among = tested(frame);
+    meterComparison(value, among, frame, span);
+    return matchesTest(value, among);
+  };
 }
 
 function compileAll(parts: readonly Evaluate[]): Evaluate<Truth> {
@@ -416,7 +432,7 @@ function compileFor(bindings: readonly Binding[], returns: Node, checked: Checke
   return (frame) => {
     const result: Value[] = [];
     const done = loop(compiled, 0, frame, (inner) => {
-      result.push(body(inner));
+      result.push(meterItems(body(inner), inner, returns.span));
       return result.length <= LIMITS.listLength;
     });
     return done === true ? result : null;

@@ -314,6 +314,18 @@ describe('an expression that takes too much work is given up, with its place', (
 
   test.each([
     'count(long[count(long[count(long[item > 1]) > 1]) > 1])',
+    'for a in long, b in long return a in long',
+    'for a in long, b in long return a in (long, b)',
+    'for a in long return long = concatenate(long, [a])',
+    'string(for a in long, b in [1, 2, 3] return long)',
+    'for a in long, b in [1, 2, 3] return [long, long]',
+    'for a in long return a ** 33.3',
+    'for a in long return exp(a / 1000)',
+    'for a in long return log(a + 1)',
+    'for a in long, b in [1, 2, 3] return sqrt(a)',
+    'for a in long, b in [1, 2, 3] return stddev([a, b])',
+    'for a in long return replace(string join(for b in long return "aaaa"), "a", "bb")',
+    'for a in long return split(string join(for b in long return "aaaa"), "a")[1]',
     'every a in long, b in long, c in long satisfies a + b + c >= 0',
     'sum(for a in long return count(distinct values(for b in long return string(b))))',
   ])('%s', (text) => {

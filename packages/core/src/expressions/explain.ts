@@ -9,6 +9,9 @@ import {
   compareWith,
   loopItems,
   matchesTest,
+  meterComparison,
+  meterItems,
+  raise,
   readIndex,
   readPath,
   readTemporalLiteral,
@@ -56,7 +59,7 @@ class Interpreter {
         return made(this.readName(node));
       case 'path': {
         const of = this.walk(node.of);
-        return made(readPath(of.value, node.name), of);
+        return made(meterItems(readPath(of.value, node.name), this.frame, node.span), of);
       }
       case 'negate': {
         const of = this.walk(node.of);
@@ -64,10 +67,15 @@ class Interpreter {
       }
       case 'arithmetic': {
         const [left, right] = [this.walk(node.left), this.walk(node.right)];
-        return made(bounded(ARITHMETIC[node.operator](left.value, right.value)), left, right);
+        const value =
+          node.operator === '**'
+            ? raise(left.value, right.value, this.frame, node.span)
+            : bounded(ARITHMETIC[node.operator](left.value, right.value));
+        return made(value, left, right);
       }
       case 'compare': {
         const [left, right] = [this.walk(node.left), this.walk(node.right)];
+        meterComparison(left.value, right.value, this.frame, node.span);
         return made(compareWith(node.operator, left.value, right.value), left, right);
       }
       case 'between': {
@@ -104,7 +112,7 @@ class Interpreter {
       case 'list': {
         const parts = node.of.map((part) => this.walk(part));
         return made(
-          parts.map((part) => part.value),
+          parts.map((part) => meterItems(part.value, this.frame, node.span)),
           ...parts,
         );
       }
@@ -130,6 +138,7 @@ class Interpreter {
     this.frame.locals[this.checked.localIndexes.get(test) as number] = value;
     const part = this.walk(test.kind === 'compares' ? test.to : test.node);
     if (test.kind === 'holds') return { truth: part.value === true ? true : part.value === false ? false : null, part };
+    if (test.kind === 'matches') meterComparison(value, part.value, this.frame, test.span);
     const truth = test.kind === 'compares' ? compareWith(test.operator, value, part.value) : matchesTest(value, part.value);
     return { truth, part };
   }
@@ -144,7 +153,9 @@ class Interpreter {
     const visit = (depth: number): boolean => {
       const binding = bindings[depth];
       if (!binding) {
-        rows.push(this.walk(body));
+        const row = this.walk(body);
+        meterItems(row.value, this.frame, body.span);
+        rows.push(row);
         return true;
       }
       const items = loopItems(this.walk(binding.source).value, this.frame, binding.nameSpan);

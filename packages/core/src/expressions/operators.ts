@@ -1,4 +1,5 @@
 import type { Span } from '../shared/diagnostic.ts';
+import { ARITHMETIC } from '../values/arithmetic.ts';
 import { exactInteger, findInteger } from '../values/exact.ts';
 import { readDate, readDateTime, readDuration, readTime } from '../values/temporal.ts';
 import {
@@ -14,6 +15,7 @@ import {
 } from '../values/value.ts';
 import type { Builtin, Environment, Signature } from './builtins/builtin.ts';
 import { readProperty } from './builtins/temporal.ts';
+import type { CheckedExpression } from './check.ts';
 import { argumentOrder } from './check-call.ts';
 import { type Frame, takeSteps } from './frame.ts';
 import { type ComparisonOperator, childrenOf, LIMITS, type Node, TESTED, type UnaryTest } from './tree.ts';
@@ -111,21 +113,86 @@ export function callBuiltin(
   frame: Frame,
   span: Span,
 ): Value {
-  let cost = 1;
+  let cost = 0;
   for (const value of given) cost += costOf(value);
-  takeSteps(frame, cost, span);
+  takeSteps(frame, (builtin.steps ?? 1) + cost * (builtin.stepsPerItem ?? 1), span);
   if (!builtin.takesNull && given.includes(null)) return null;
   return bounded(builtin.call(arrange(signature, names, given), frame.environment));
 }
 
-/** What reading a value whole costs: items of lists, those within them too, and texts by their length. */
-function costOf(value: Value): number {
-  if (typeof value === 'string') return value.length >> 4;
+/**
+ * What reading a value whole costs: items of lists, those within them too, and texts by their length. Beyond the limit it
+ * isn't counted on.
+ */
+function costOf(value: Value, before = 0): number {
+  if (typeof value === 'string') return value.length >> 2;
   if (!isList(value)) return 0;
   let cost = value.length;
-  for (const item of value) if (item !== null && typeof item === 'object') cost += isList(item) ? costOf(item) : 1;
+  for (const item of value) {
+    if (before + cost > LIMITS.steps) return cost;
+    if (typeof item === 'string') cost += item.length >> 2;
+    else if (item !== null && typeof item === 'object') cost += isList(item) ? costOf(item, before + cost) : 1;
+  }
   return cost;
 }
+
+/** Counts what comparing two values costs, where one is a list. */
+export function meterComparison(a: Value, b: Value, frame: Frame, span: Span): void {
+  if (isList(a) || isList(b))
+    takeSteps(frame, isList(a) && isList(b) ? Math.min(costOf(a), costOf(b)) : costOf(a) + costOf(b), span);
+}
+
+/** Counts the items of a list that is made, or whose parts are read; anything else costs nothing more. */
+export function meterItems(value: Value, frame: Frame, span: Span): Value {
+  if (isList(value)) takeSteps(frame, value.length, span);
+  return value;
+}
+
+/** Steps that a power takes: few with a small whole exponent, thousands with any other. */
+const SMALL_POWER = 20;
+const ANY_POWER = 4000;
+
+/** A power, which takes far longer than any other operation on numbers. */
+export function raise(base: Value, exponent: Value, frame: Frame, span: Span): Value {
+  const whole =
+    exponent !== null && typeof exponent === 'object' && !isList(exponent) && exponent.kind === 'number'
+      ? findInteger(exponent)
+      : null;
+  takeSteps(frame, whole !== null && Math.abs(whole) <= SMALL_POWER ? SMALL_POWER : ANY_POWER, span);
+  return bounded(ARITHMETIC['**'](base, exponent));
+}
+
+/** Whether evaluating a node can count steps, so that it must be done within the limit. */
+export function isMetered(node: Node, checked: CheckedExpression): boolean {
+  const isMany = (one: Node): boolean => MANY.has(checked.typings.get(one)?.type.kind ?? 'any');
+  switch (node.kind) {
+    case 'quantified':
+    case 'for':
+    case 'filter':
+    case 'call':
+      return true;
+    case 'arithmetic':
+      if (node.operator === '**') return true;
+      break;
+    case 'compare':
+      if (isMany(node.left) || isMany(node.right)) return true;
+      break;
+    case 'path':
+      if (isMany(node.of)) return true;
+      break;
+    case 'in':
+      if (isMany(node.value) || node.tests.some((test) => isMany(test.kind === 'compares' ? test.to : test.node))) return true;
+      break;
+    case 'list':
+      if (node.of.some(isMany)) return true;
+      break;
+    default:
+  }
+  return childrenOf(node).some((child) => isMetered(child, checked));
+}
+
+/** Types whose values can hold many others. */
+const MANY: ReadonlySet<string> = new Set(['list', 'any']);
 
 function arrange(signature: Signature, names: readonly string[] | null, given: readonly Value[]): readonly Value[] {
   if (signature.variadic) {

@@ -30,7 +30,10 @@ export type Builtin = {
   readonly takesNull?: true;
   /** The result can be null although no argument is. */
   readonly partial?: true;
-  /** How many steps of the work limit a call costs; lists count their items by default. */
+  /** Steps of the work limit that a call costs besides what it is given; 1 unless it says otherwise. */
+  readonly steps?: number;
+  /** Steps for each item of a list it is given and for each few characters of a text; 1 unless it says otherwise. */
+  readonly stepsPerItem?: number;
   readonly call: (given: readonly Value[], environment: Environment) => Value;
 };
 

@@ -34,11 +34,12 @@ const listOrItems = (list: Type, item: Type, result: Signature['result']): reado
 const amountOf = (given: readonly Typing[]): Type =>
   given.map(({ type }) => (type.kind === 'list' ? type.of.type : type)).reduce<Type>((a, b) => joinTypes(a, b) ?? a, number);
 
-const fold = (name: string, summary: string, call: (values: readonly Exact[]) => Value): Builtin => ({
+const fold = (name: string, summary: string, call: (values: readonly Exact[]) => Value, steps = 1): Builtin => ({
   name,
   clause: CLAUSE,
   summary,
   partial: true,
+  steps,
   takesNull: true,
   signatures: listOrItems(numbers, number, name === 'product' ? number : amountOf),
   call: ([list]) => {
@@ -225,7 +226,7 @@ export const listBuiltins: readonly Builtin[] = [
   fold('product', 'The exact product.', product),
   fold('mean', 'The arithmetic mean.', mean),
   fold('median', 'The middle of the sorted numbers.', median),
-  fold('stddev', 'The sample standard deviation.', deviation),
+  fold('stddev', 'The sample standard deviation.', deviation, 1500),
   {
     name: 'mode',
     clause: CLAUSE,

@@ -31,12 +31,13 @@ const unary = (
   name: string,
   summary: string,
   call: (value: Exact) => Value,
-  options: { partial?: true; result?: Type } = {},
+  options: { partial?: true; result?: Type; steps?: number } = {},
 ): Builtin => ({
   name,
   clause: CLAUSE,
   summary,
   ...(options.partial ? { partial: true as const } : {}),
+  steps: options.steps ?? 1,
   signatures: [{ parameters: [parameter('n', number)], result: options.result ?? number }],
   call: ([value]) => call(asExact(value)),
 });
@@ -98,9 +99,9 @@ export const numberBuiltins: readonly Builtin[] = [
     })),
     call: ([value]) => absolute(value as Exact | DaysDuration | MonthsDuration),
   },
-  unary('sqrt', 'The square root; null for a negative number.', squareRootExact, { partial: true }),
-  unary('log', 'The natural logarithm; null unless the number is above 0.', logarithmExact, { partial: true }),
-  unary('exp', 'e to the power of the number.', exponentialExact, { partial: true }),
+  unary('sqrt', 'The square root; null for a negative number.', squareRootExact, { partial: true, steps: 1000 }),
+  unary('log', 'The natural logarithm; null unless the number is above 0.', logarithmExact, { partial: true, steps: 3000 }),
+  unary('exp', 'e to the power of the number.', exponentialExact, { partial: true, steps: 4000 }),
   unary('odd', 'Whether a whole number is odd.', isOdd, {
     partial: true,
     result: boolean,

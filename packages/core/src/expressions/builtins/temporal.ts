@@ -125,6 +125,7 @@ export const temporalBuiltins: readonly Builtin[] = [
   },
   {
     name: 'date and time',
+    steps: 60,
     clause: CONVERSION,
     partial: true,
     summary: 'An instant from a text such as "2027-03-12T09:30:00", or from a date and a time of day.',

@@ -94,6 +94,8 @@ export const textBuiltins: readonly Builtin[] = [
   two('ends with', 'match', boolean, 'Whether the text ends with another.', (a, b) => a.endsWith(b)),
   {
     name: 'matches',
+    steps: 60,
+    stepsPerItem: 10,
     clause: CLAUSE,
     partial: true,
     summary: 'Whether a regular expression is found in the text. Flags: i, s, m, x.',
@@ -106,6 +108,8 @@ export const textBuiltins: readonly Builtin[] = [
     name: 'replace',
     clause: CLAUSE,
     partial: true,
+    steps: 60,
+    stepsPerItem: 30,
     summary: 'The text with every match of a regular expression replaced; $1 stands for the first group.',
     signatures: [
       {
@@ -124,6 +128,8 @@ export const textBuiltins: readonly Builtin[] = [
     name: 'split',
     clause: CLAUSE,
     partial: true,
+    steps: 60,
+    stepsPerItem: 30,
     summary: 'The parts of a text between matches of a regular expression.',
     signatures: [{ parameters: [parameter('string', text), parameter('delimiter', text)], result: listOf(text) }],
     call: split,

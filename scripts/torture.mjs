@@ -1,0 +1,184 @@
+import { spawn } from 'node:child_process';
+import { chmodSync, mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { parseArgs } from 'node:util';
+import pg from 'pg';
+import { buildServer } from './build.mjs';
+import { checkNode, ensurePackages } from './dependencies.mjs';
+import { ensureDatabase, freePort, startPostgres } from './postgres.mjs';
+import { fail, step } from './steps.mjs';
+import { Clients } from './torture-clients.mjs';
+
+/**
+ * Kills the server, PostgreSQL and its connections again and again while clients hand records on, and then looks whether
+ * anything was lost or done twice. `npm run torture -- --minutes 20`
+ */
+const CLIENTS = 20;
+const { values: options } = parseArgs({ options: { minutes: { type: 'string' }, seconds: { type: 'string' } } });
+const seconds = options.minutes ? Number(options.minutes) * 60 : Number(options.seconds ?? 60);
+if (!(seconds > 0)) fail('Say how long: --minutes N, or --seconds N.');
+
+checkNode();
+await ensurePackages();
+await buildServer();
+const folder = mkdtempSync(path.join(os.tmpdir(), 'ypomet-torture-'));
+chmodSync(folder, 0o755);
+step('Starting a durable PostgreSQL …');
+const postgres = await startPostgres(path.join(folder, 'postgres'));
+ensureDatabase(postgres, 'torture');
+const databaseUrl = `${postgres.url}torture`;
+const port = await freePort();
+const base = `http://127.0.0.1:${port}`;
+const pause = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
+const isOneOf = (list) => list[Math.floor(Math.random() * list.length)];
+
+let server = await startServer();
+const clients = new Clients(base);
+await clients.signIn();
+/** In turn, so that also a short run tries them all. */
+const ORDER = ['server', 'connections', 'postmaster', 'server', 'backend', 'connections'];
+const kills = { server: 0, postmaster: 0, connections: 0, backend: 0 };
+
+step(`${CLIENTS} clients for ${seconds} s, with kills …`);
+const running = clients.run(CLIENTS);
+const end = Date.now() + seconds * 1000;
+for (let turn = 0; Date.now() < end; turn++) {
+  await pause(300 + Math.random() * 1700);
+  const kind = ORDER[turn % ORDER.length];
+  kills[kind] += 1;
+  await KILL()[kind]();
+}
+clients.isStopping = true;
+await running;
+
+step('Looking at what is there …');
+const found = await look();
+await stopServer('SIGTERM');
+await postgres.stop();
+rmSync(folder, { recursive: true, force: true });
+const total = Object.values(kills).reduce((a, b) => a + b, 0);
+const counts = Object.entries(kills).map(([kind, count]) => `${kind} ${count}`);
+step(
+  `${total} kills (${counts.join(', ')}), ${clients.acknowledged.size} acknowledged, ${found.records} records, ${found.mails} mails.`,
+);
+for (const fault of found.faults.slice(0, 20)) process.stderr.write(`  ${fault}\n`);
+process.exit(found.faults.length === 0 ? 0 : 1);
+
+function KILL() {
+  return {
+    server: async () => {
+      await stopServer('SIGKILL');
+      server = await startServer();
+    },
+    postmaster: () => postgres.crash(),
+    // As an administrator, or a network between them, would.
+    connections: () =>
+      withClient((client) =>
+        client.query(
+          `select pg_terminate_backend(pid) from pg_stat_activity where datname = 'torture' and pid <> pg_backend_pid() and random() < 0.7`,
+        ),
+      ),
+    // PostgreSQL takes all of its connections down when one of its processes is killed, and recovers.
+    backend: async () => {
+      const [, ...children] = postgres.processes();
+      const one = isOneOf(children);
+      if (one) process.kill(one, 'SIGKILL');
+    },
+  };
+}
+
+async function startServer() {
+  for (;;) {
+    const child = spawn(process.execPath, ['apps/server/dist/main.js'], {
+      stdio: ['ignore', 'pipe', 'ignore'],
+      env: {
+        ...process.env,
+        DATABASE_URL: databaseUrl,
+        YPOMET_DATA: path.join(folder, 'data'),
+        YPOMET_DEMO: '1',
+        PORT: String(port),
+        LOG_LEVEL: 'fatal',
+      },
+    });
+    const isReady = await new Promise((resolve) => {
+      child.stdout.setEncoding('utf8').on('data', (text) => /^ready /m.test(text) && resolve(true));
+      child.once('exit', () => resolve(false));
+    });
+    if (isReady) return child;
+    await pause(200);
+  }
+}
+
+async function stopServer(signal) {
+  if (server.exitCode !== null || server.signalCode !== null) {
+    clients.refused.push(`the server ended by itself: ${server.exitCode ?? server.signalCode}`);
+    return;
+  }
+  const ended = new Promise((resolve) => server.once('exit', resolve));
+  server.kill(signal);
+  await ended;
+}
+
+/** Works with a connection of its own; what breaks it is no matter here. */
+async function withClient(work) {
+  const client = new pg.Client({ connectionString: databaseUrl, application_name: 'torture' });
+  client.on('error', () => undefined);
+  try {
+    await client.connect();
+    return await work(client);
+  } catch (error) {
+    return error;
+  } finally {
+    await client.end().catch(() => undefined);
+  }
+}
+
+/** What was acknowledged is there, once; histories have no gaps; every mail was sent, and lies in the mailbox. */
+async function look() {
+  const pool = new pg.Pool({ connectionString: databaseUrl, max: 2 });
+  pool.on('error', () => undefined);
+  const rows = async (text, values) => (await pool.query(text, values)).rows;
+  const faults = [...clients.refused];
+  // A killed server's jobs are taken over when it has been silent for minutes: here the minutes pass at once.
+  await stopServer('SIGTERM');
+  await pool.query(
+    `update graphile_worker._private_jobs set locked_at = locked_at - interval '10 minutes' where locked_at is not null`,
+  );
+  server = await startServer();
+  for (let waited = 0; waited < 120; waited++) {
+    const [{ open }] = await rows(`select count(*)::int as open from deliveries where status = 'queued'`);
+    if (open === 0) break;
+    await pause(1000);
+  }
+  const records = await rows(`select r.id, r.revision, r.values ->> 'borrower' as key,
+      array(select e.revision from record_events e where e.record = r.id and e.event ->> 'type' = 'handed-on' order by e.id) as history
+    from records r where r.values ->> 'borrower' like 'begin-%'`);
+  const byId = new Map(records.map((record) => [record.id, record]));
+  for (const [key, { id, revision }] of clients.acknowledged) {
+    const record = byId.get(id);
+    if (!record) faults.push(`${key}: acknowledged, and its record ${id} isn’t there`);
+    else if (record.revision < revision)
+      faults.push(`${key}: acknowledged with revision ${revision}, and it is ${record.revision}`);
+  }
+  const begun = new Map();
+  for (const { key } of records) begun.set(key, (begun.get(key) ?? 0) + 1);
+  for (const [key, count] of begun) if (count > 1) faults.push(`${key}: begun ${count} times`);
+  for (const { id, revision, history } of records) {
+    const isWhole = history.length === revision && history.every((one, index) => one === index + 1);
+    if (!isWhole) faults.push(`record ${id} of revision ${revision} has the history ${history.join(' ')}`);
+  }
+  const deliveries = await rows(`select d.id, d.status, d.last_error from deliveries d join records r on r.id = d.record
+    where r.values ->> 'borrower' like 'begin-%'`);
+  const mailbox = path.join(folder, 'data', 'mailbox');
+  const mails = readdirSync(mailbox)
+    .filter((file) => file.endsWith('.eml'))
+    .map((file) => readFileSync(path.join(mailbox, file), 'utf8'));
+  const arrived = new Set(mails.flatMap((mail) => /^message-id:\s*<([0-9a-f-]{36})/im.exec(mail)?.[1] ?? []));
+  for (const { id, status, last_error: error } of deliveries) {
+    if (status !== 'sent') faults.push(`mail ${id} is ${status}: ${error ?? ''}`);
+    else if (!arrived.has(id)) faults.push(`mail ${id} is sent, and isn’t in the mailbox`);
+  }
+  await pool.end();
+  return { faults, records: records.length, mails: deliveries.length };
+}
