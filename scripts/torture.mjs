@@ -146,9 +146,12 @@ async function look() {
     `update graphile_worker._private_jobs set locked_at = locked_at - interval '10 minutes' where locked_at is not null`,
   );
   server = await startServer();
-  for (let waited = 0; waited < 120; waited++) {
+  // As long as mails are still being sent, they are waited for.
+  for (let [before, idle] = [Number.POSITIVE_INFINITY, 0]; idle < 90; idle++) {
     const [{ open }] = await rows(`select count(*)::int as open from deliveries where status = 'queued'`);
     if (open === 0) break;
+    if (open < before) idle = 0;
+    before = open;
     await pause(1000);
   }
   const records = await rows(`select r.id, r.revision, r.values ->> 'borrower' as key,

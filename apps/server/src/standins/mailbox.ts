@@ -22,6 +22,7 @@ export type Mailbox = {
  */
 export async function startMailbox(folder: string, port = 0): Promise<Mailbox> {
   await mkdir(folder, { recursive: true });
+  const known = new Set((await readdir(folder)).flatMap((file) => /-([0-9a-f]{24})\.eml$/.exec(file)?.[1] ?? []));
   const server = new SMTPServer({
     authOptional: true,
     disabledCommands: ['AUTH', 'STARTTLS'],
@@ -32,7 +33,7 @@ export async function startMailbox(folder: string, port = 0): Promise<Mailbox> {
       stream.on('data', (chunk: Buffer) => chunks.push(chunk));
       stream.on('end', () => {
         if (stream.sizeExceeded) return done(new Error('552 message too large'));
-        keep(folder, Buffer.concat(chunks)).then(() => done(), done);
+        keep(folder, Buffer.concat(chunks), known).then(() => done(), done);
       });
     },
   });
@@ -48,17 +49,18 @@ export async function startMailbox(folder: string, port = 0): Promise<Mailbox> {
   };
 }
 
-async function keep(folder: string, content: Buffer): Promise<void> {
+/** `known`: the keys of the mails that are there. */
+async function keep(folder: string, content: Buffer, known: Set<string>): Promise<void> {
   const header = /^message-id:\s*(\S+)/im.exec(content.subarray(0, 20_000).toString('latin1'));
   const key = createHash('sha256')
     .update(header?.[1] ?? content)
     .digest('hex')
     .slice(0, 24);
-  const files = await readdir(folder);
-  if (files.some((file) => file.endsWith(`-${key}.eml`))) return;
+  if (known.has(key)) return;
   const name = `${new Date().toISOString().replace(/[-:.]/g, '')}-${key}.eml`;
   await writeFile(path.join(folder, `${name}.part`), content);
   await rename(path.join(folder, `${name}.part`), path.join(folder, name));
+  known.add(key);
 }
 
 async function list(

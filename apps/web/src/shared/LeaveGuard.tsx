@@ -23,10 +23,10 @@ export function LeaveGuard({ when, what, within }: { readonly when: boolean; rea
     <Modal opened={blocker.state === 'blocked'} onClose={() => blocker.reset?.()} title="Leave this page?" centered>
       <p style={{ marginTop: 0 }}>{what}</p>
       <Group justify="flex-end">
-        <Button variant="default" onClick={() => blocker.reset?.()}>
-          Stay
+        <Button variant="default" onClick={() => blocker.proceed?.()}>
+          Leave
         </Button>
-        <Button onClick={() => blocker.proceed?.()}>Leave</Button>
+        <Button onClick={() => blocker.reset?.()}>Stay</Button>
       </Group>
     </Modal>
   );

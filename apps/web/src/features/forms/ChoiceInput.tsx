@@ -1,4 +1,4 @@
-import { Combobox, Loader, TextInput, useCombobox } from '@mantine/core';
+import { CloseButton, Combobox, Loader, TextInput, useCombobox } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
@@ -26,7 +26,7 @@ export function ChoiceInput({ id, path, what, value, error, onEnter, ...aria }: 
   const found = useQuery({
     queryKey: ['choices', path, search],
     queryFn: () => world.findChoices(path, search),
-    enabled: typed !== null,
+    enabled: box.dropdownOpened,
     staleTime: 10_000,
   });
   const shown = typed ?? (value === null ? '' : (chosen[value] ?? world.names[value] ?? value));
@@ -50,14 +50,22 @@ export function ChoiceInput({ id, path, what, value, error, onEnter, ...aria }: 
           placeholder={what === 'member' ? 'Type a name' : 'Type a number'}
           value={shown}
           autoComplete="off"
-          rightSection={found.isFetching ? <Loader size={14} /> : <Combobox.Chevron />}
+          rightSection={
+            found.isFetching ? (
+              <Loader size={14} />
+            ) : value === null ? (
+              <Combobox.Chevron />
+            ) : (
+              <CloseButton size="sm" aria-label="Clear" onClick={() => onEnter(null)} />
+            )
+          }
           onChange={(event) => {
             const text = event.currentTarget.value;
             setTyped(text);
             box.openDropdown();
             if (text === '') onEnter(null);
           }}
-          onFocus={() => setTyped((before) => before ?? '')}
+          onFocus={() => box.openDropdown()}
           onClick={() => box.openDropdown()}
           onBlur={() => box.closeDropdown()}
         />

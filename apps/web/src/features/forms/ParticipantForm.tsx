@@ -106,7 +106,7 @@ export function ParticipantForm(props: Props) {
             onEnter={enter}
           />
         </PanelBoundary>
-        <div className={classes.foot}>
+        <div className={classes.foot} data-empty={!mayAct && issues.count === 0 && !notice && !general}>
           {issues.count > 0 && (
             <Notice
               tone="fault"
@@ -129,7 +129,7 @@ export function ParticipantForm(props: Props) {
               {general.text}
             </Notice>
           )}
-          <Asked answering={answering} />
+          {answering.status === 'failed' && <Unanswered {...answering} />}
           {mayAct && (
             <div className={classes.buttons}>
               {handOffs.map((handOff, index) => (
@@ -143,6 +143,9 @@ export function ParticipantForm(props: Props) {
                   {handOff.name}
                 </Button>
               ))}
+              <p role="status" className={classes.asking}>
+                {answering.status === 'asking' ? 'Working out what follows from your answers …' : ''}
+              </p>
             </div>
           )}
         </div>
@@ -151,24 +154,16 @@ export function ParticipantForm(props: Props) {
   );
 }
 
-/** Why the buttons wait, while they do. */
-function Asked({ answering }: { readonly answering: Answering }) {
-  if (answering.status === 'failed') {
-    const { error, again } = answering;
-    const detail = error instanceof ApiProblem ? [error.problem.detail, ...error.problem.details.map((one) => one.message)] : [];
-    return (
-      <Notice tone="fault" title="What follows from your answers couldn’t be worked out, so the buttons wait">
-        {error.message} {detail.join(' ')} What you entered is still here.{' '}
-        <Button variant="subtle" size="compact-sm" onClick={again}>
-          Ask again
-        </Button>
-      </Notice>
-    );
-  }
+/** Why the buttons wait although nothing is under way. */
+function Unanswered({ error, again }: Extract<Answering, { status: 'failed' }>) {
+  const detail = error instanceof ApiProblem ? [error.problem.detail, ...error.problem.details.map((one) => one.message)] : [];
   return (
-    <p role="status" className={classes.asking}>
-      {answering.status === 'asking' ? 'Working out what follows from your answers …' : ''}
-    </p>
+    <Notice tone="fault" title="What follows from your answers couldn’t be worked out, so the buttons wait">
+      {error.message} {detail.join(' ')} What you entered is still here.{' '}
+      <Button variant="subtle" size="compact-sm" onClick={again}>
+        Ask again
+      </Button>
+    </Notice>
   );
 }
 
