@@ -31,6 +31,7 @@ export const theme = createTheme({
       // On a filled button the text is light in one scheme and dark in the other: both keep 4.5 to 1.
       vars: (_, { variant = 'filled' }) => ({ root: variant === 'filled' ? { '--button-color': 'var(--on-teal)' } : {} }),
     }),
+    Modal: { defaultProps: { closeButtonProps: { 'aria-label': 'Close' } } },
     TextInput: { defaultProps: { size: 'sm' } },
     Select: { defaultProps: { size: 'sm', allowDeselect: false, comboboxProps: { shadow: 'md' } } },
   },

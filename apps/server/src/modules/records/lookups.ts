@@ -137,11 +137,10 @@ export class Lookups {
 
   private async load(): Promise<void> {
     const { records, members, files } = this.missing;
-    const [rows, found, taken] = await Promise.all([
-      findRecords(this.db, [...records]),
-      findMembers(this.db, [...members]),
-      findFiles(this.db, this.actor.id, [...files]),
-    ]);
+    // One after another: within a transaction there is one connection.
+    const rows = records.size > 0 ? await findRecords(this.db, [...records]) : [];
+    const found = members.size > 0 ? await findMembers(this.db, [...members]) : [];
+    const taken = files.size > 0 ? await findFiles(this.db, this.actor.id, [...files]) : [];
     for (const id of records) this.records.set(id, null);
     for (const id of members) this.members.set(id, null);
     for (const sha256 of files) this.files.set(sha256, null);

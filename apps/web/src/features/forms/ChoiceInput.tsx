@@ -41,7 +41,7 @@ export function ChoiceInput({ id, path, what, value, error, onEnter, ...aria }: 
         box.closeDropdown();
       }}
     >
-      <Combobox.Target>
+      <Combobox.Target withExpandedAttribute>
         <TextInput
           {...aria}
           id={id}

@@ -1,0 +1,80 @@
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { migrateDatabase } from './db/database.ts';
+import { seedDemo } from './demo/seed.ts';
+import { WorkflowCache } from './modules/workflows/workflow-cache.ts';
+import { TestServer } from './testing/test-server.ts';
+
+let server: TestServer;
+beforeAll(async () => {
+  server = await TestServer.make();
+});
+afterAll(() => server.close());
+
+const rows = async (text: string) => (await server.server.context.database.pool.query(text)).rows;
+
+/** Takes back what came since the first landing, as a database of then has it. */
+const BACK_TO_THE_FIRST = `
+  drop table files; drop table limits;
+  alter table records drop column intake;
+  alter table versions drop column refers_to, drop column accepted;
+  alter table workspace drop column is_seeded;
+  update versions set definition = (definition::jsonb - 'submitterSees')::json;
+  update workflows set definition = (definition::jsonb - 'submitterSees')::json;
+  delete from drizzle.__drizzle_migrations where id > 1;`;
+
+describe('a database of the first landing', () => {
+  test('opens: records know their intake, versions what they refer to, and everything works on', async () => {
+    const before = await rows('select id, values, stage from records order by id');
+    await server.server.context.database.pool.query(BACK_TO_THE_FIRST);
+    await migrateDatabase(server.databaseUrl);
+
+    expect(await rows('select id, values, stage from records order by id')).toEqual(before);
+    expect(await rows('select distinct intake from records')).toEqual([{ intake: 'request' }]);
+    expect(await rows('select refers_to, accepted from versions')).toEqual([{ refers_to: { objectLoan: 1 }, accepted: [] }]);
+    expect(await rows('select is_seeded from workspace')).toEqual([{ is_seeded: true }]);
+
+    const version = await new WorkflowCache(server.server.context.database.pool).find('objectLoan', 1);
+    expect(version?.definition.submitterSees).toEqual({});
+    const [analyst, borrower] = await Promise.all([server.as('analyst'), server.as('borrower')]);
+    const draft = (await analyst('GET', '/api/workflows/objectLoan/draft')).body;
+    const edits = [{ type: 'set-submitter-sees', cells: [{ field: 'reason', sees: 'shown' }] }];
+    const edited = await analyst(
+      'POST',
+      '/api/workflows/objectLoan/draft/edits',
+      { edits },
+      { 'if-match': `"${draft.revision}"` },
+    );
+    expect(edited.status).toBe(200);
+    const [mine] = (await borrower('GET', '/api/submitted')).body.entries;
+    expect((await borrower('GET', `/api/records/${mine.record.id}`)).status).toBe(200);
+  });
+
+  test('is migrated once, by however many servers start at a time', async () => {
+    await Promise.all(Array.from({ length: 4 }, () => migrateDatabase(server.databaseUrl)));
+    expect(await rows('select count(*)::int as count from drizzle.__drizzle_migrations')).toEqual([{ count: 2 }]);
+  });
+});
+
+describe('a demo whose seeding was cut off', () => {
+  const whole = `select (select count(*)::int from members) as members, (select count(*)::int from records) as records,
+    (select count(*)::int from versions where workflow = 'objectLoan') as versions, (select is_seeded from workspace) as seeded`;
+
+  test.each([
+    [
+      'before the last record was handed on',
+      `delete from record_events where record in (select id from records where number like '%4') and revision > 1; update records set stage = 'registrarCheck', stage_kind = 'work', revision = 1, waiting_roles = '{registrar}' where number like '%4'; delete from answered_requests where key like 'demo-%4'`,
+    ],
+    [
+      'after some members',
+      `delete from record_events; delete from deliveries; delete from records; delete from answered_requests; delete from sessions; delete from members where email like 'tomas%'`,
+    ],
+  ])('%s is whole when it starts again', async (_name, cut) => {
+    const expected = { members: 6, records: 4, versions: 1, seeded: true };
+    expect(await rows(whole)).toMatchObject([expected]);
+    await server.server.context.database.pool.query(`${cut}; update workspace set is_seeded = false`);
+    await seedDemo(server.server.context);
+    expect(await rows(whole)).toMatchObject([expected]);
+    await seedDemo(server.server.context);
+    expect(await rows(whole)).toMatchObject([expected]);
+  });
+});
