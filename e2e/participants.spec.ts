@@ -63,6 +63,10 @@ test('of two registrars at one record the later is told, and nothing is done twi
   await expect(page.getByRole('heading', { name: new RegExp(`${number} went on to`) })).toBeVisible();
   await other.getByRole('button', { name: 'Accept' }).click();
   await expect(other.getByRole('alert')).toContainText('Somebody changed this record while you had it open');
+  // What was entered stays when the record has moved on to a stage that doesn't ask for it.
+  await other.getByRole('button', { name: 'Load the present state' }).click();
+  await expect(other.getByText('What you entered before isn’t asked for here any more')).toBeVisible();
+  await expect(other.getByText('50', { exact: true })).toBeVisible();
   await other.close();
 });
 

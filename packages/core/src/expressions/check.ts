@@ -6,6 +6,7 @@ import type { Signature } from './builtins/builtin.ts';
 import { findBuiltin } from './builtins/registry.ts';
 import { PROPERTIES } from './builtins/temporal.ts';
 import { callFault, findSignature, literalOf, patternFault, resultOf } from './check-call.ts';
+import { strangersIn, unknownTexts } from './check-codes.ts';
 import type { Reference, Scope, ScopeEntry } from './scope.ts';
 import {
   type ArithmeticNode,
@@ -83,6 +84,10 @@ class Checker {
 
   report(code: DiagnosticCode, span: Span, params: DiagnosticParams = {}): Typing {
     return this.reportFound(diagnostic(code, '', params, span));
+  }
+
+  private reportAll(found: readonly Diagnostic[]): void {
+    this.diagnostics.push(...found);
   }
 
   private reportFound(found: Diagnostic): Typing {
@@ -286,28 +291,14 @@ class Checker {
     return (isTable(left) && right.type.kind === 'null') || (isTable(right) && left.type.kind === 'null');
   }
 
-  /** As {@link checkCodes}, and a text that isn't known before it is made can't be known to be one of the codes. */
+  /** Every text that the node can yield is one of the codes, and known to be. */
   requireCodes(node: Node, options: readonly TypeOption[]): void {
-    this.checkCodes(node, options);
-    if (node.kind === 'if') for (const item of [node.then, node.otherwise]) this.requireCodes(item, options);
-    const isKnown = node.kind === 'text' || node.kind === 'if' || this.typings.get(node)?.type.kind !== 'text';
-    if (!isKnown) this.report('expression/not-an-option', node.span, { known: options.map((option) => option.code) });
+    this.reportAll(strangersIn(node, options));
+    this.reportAll(unknownTexts(node, options, (one) => this.typings.get(one)?.type.kind === 'text'));
   }
 
-  /** Every text literal that the node can yield must be one of the codes. */
-  checkCodes(node: Node, options: readonly TypeOption[]): void {
-    if (node.kind === 'list') for (const item of node.of) this.checkCodes(item, options);
-    if (node.kind === 'if') for (const item of [node.then, node.otherwise]) this.checkCodes(item, options);
-    if (node.kind !== 'text' || options.some((option) => option.code === node.value)) return;
-    const byLabel = options.find((option) => option.label.toLowerCase() === node.value.toLowerCase());
-    const suggestion =
-      byLabel?.code ??
-      findSuggestion(
-        node.value,
-        options.map((option) => option.code),
-      );
-    if (suggestion) this.report('expression/unknown-option-near', node.span, { found: node.value, suggestion });
-    else this.report('expression/unknown-option', node.span, { found: node.value, known: options.map((option) => option.code) });
+  private checkCodes(node: Node, options: readonly TypeOption[]): void {
+    this.reportAll(strangersIn(node, options));
   }
 
   private checkBetween(value: Node, ends: readonly Node[]): Typing {
