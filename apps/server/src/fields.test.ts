@@ -27,6 +27,15 @@ beforeAll(async () => {
       { type: 'reference', key: 'about', name: 'About', workflow: 'dossier' },
       { type: 'text', key: 'said', name: 'Said', expression: 'about.title' },
       { type: 'number', key: 'theirs', name: 'Theirs', expression: 'about.reserve', confidentialTo: ['director'] },
+      {
+        type: 'table',
+        key: 'parts',
+        name: 'Parts',
+        fields: [
+          { type: 'reference', key: 'of', name: 'Of', workflow: 'dossier' },
+          { type: 'text', key: 'title', name: 'Title', expression: 'row.of.title' },
+        ],
+      },
       { type: 'member', key: 'keeper', name: 'Keeper', role: 'registrar' },
       { type: 'file', key: 'plans', name: 'Plans' },
       { type: 'sign-off', key: 'agreed', name: 'Agreed', treatment: 'hidden' },
@@ -34,7 +43,14 @@ beforeAll(async () => {
     tracks: [{ key: 'main', name: 'Main' }],
     stages: [
       { key: 'ask', name: 'Ask', kind: 'intake', tracks: ['main'] },
-      { key: 'check', name: 'Check', kind: 'work', tracks: ['main'], roles: ['registrar'] },
+      {
+        key: 'check',
+        name: 'Check',
+        kind: 'work',
+        tracks: ['main'],
+        roles: ['registrar'],
+        assignment: { kind: 'member', expression: 'keeper' },
+      },
       { key: 'sign', name: 'Sign', kind: 'work', tracks: ['main'], roles: ['director'] },
       { key: 'done', name: 'Done', kind: 'end', tracks: ['main'] },
     ],
@@ -84,6 +100,14 @@ describe('a reference opens no door', () => {
     expect(JSON.stringify((await call(director)('GET', `/api/records/${id}`)).body)).toContain('4711');
   });
 
+  test('in the rows of a table it is read and guarded alike', async () => {
+    const [own, theirs] = [await idOf({ title: 'Own part' }), await idOf({ title: 'Their part' }, other)];
+    const parts = (of: string) => [{ id: 'r1', values: { of } }];
+    const id = await idOf({ title: 'Whole', parts: parts(own) });
+    expect(JSON.stringify((await call(borrower)('GET', `/api/records/${id}`)).body)).toContain('Own part');
+    expect(problemOf(await begin({ parts: parts(theirs) })).details).toEqual(['parts[r1].of: value/unknown-record']);
+  });
+
   test('what can be chosen is what can be seen', async () => {
     const mine = await idOf({ title: 'Mine to choose' });
     const choices = (who: Call | undefined) => call(who)('GET', '/api/intakes/dossier/ask/choices?field=about&search=');
@@ -110,6 +134,14 @@ describe('whoever looks in sees what is theirs to see', () => {
 });
 
 describe('members', () => {
+  test('one that no field names leaves the record with the stage’s roles, and the desk says so', async () => {
+    const id = await idOf({ title: 'Nobody’s' });
+    const { body } = await call(registrar)('GET', '/api/desk?limit=200');
+    const entry = body.entries.find(({ record }: { record: { id: string } }) => record.id === id);
+    expect(entry.record.unassigned).toBe(true);
+    expect((await handOn(registrar, id, 'pass', 1)).status).toBe(200);
+  });
+
   test('must be there and have the role', async () => {
     const { rows } = await server.server.context.database.pool.query('select id, roles from members');
     const find = (role: string, has: boolean) => rows.find((row) => row.roles.includes(role) === has)?.id;

@@ -60,6 +60,19 @@ describe('a database that doesn’t answer', () => {
     expect((await registrar('GET', '/api/desk')).status).toBe(200);
   });
 
+  test('gives 503 when all connections are taken, too', async () => {
+    const registrar = await server.as('registrar');
+    const { pool } = server.server.context.database;
+    const taken = await Promise.all(Array.from({ length: 12 }, () => pool.connect()));
+    const desk = await registrar('GET', '/api/desk');
+    for (const client of taken) client.release();
+    expect(problemOf(desk)).toMatchObject({ status: 503, code: 'server/busy' });
+    await eventually(
+      () => registrar('GET', '/api/desk'),
+      ({ status }) => status === 200,
+    );
+  });
+
   test('health says so when statements had to be given up', async () => {
     const { pool } = server.server.context.database;
     await expect(pool.query({ text: 'select pg_sleep(1)', query_timeout: 100 } as pg.QueryConfig)).rejects.toThrow(/timeout/);

@@ -38,7 +38,12 @@ export const loanRequest = (...objects: readonly ReturnType<typeof objectRow>[])
   objects,
 });
 
-export type MakeOptions = { readonly patience?: Partial<Patience>; readonly isDemo?: boolean; readonly isSecure?: boolean };
+export type MakeOptions = {
+  readonly patience?: Partial<Patience>;
+  readonly isDemo?: boolean;
+  readonly isSecure?: boolean;
+  readonly webDir?: string;
+};
 
 /** A server on a real PostgreSQL, with a database of its own and the demo in it. */
 export class TestServer {
@@ -66,7 +71,7 @@ export class TestServer {
       sessionSecret: 'a secret for the tests that is long enough',
       isDemo: more.isDemo ?? true,
       isSecure: more.isSecure ?? false,
-      webDir: null,
+      webDir: more.webDir ?? null,
       smtp: { host: '127.0.0.1', port: 0 },
       runsMailStandIn: true,
       logLevel: 'silent',

@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
-import { faultsIn, type SmallParts, smallCompiled } from '@ypomet/testkit/small-workflow';
+import { faultsIn, recordOf, refusalsOf, type SmallParts, smallCompiled, smallWorkflow } from '@ypomet/testkit/small-workflow';
+import { parseWorkflow, readWorkflow } from '../model/read-workflow.ts';
 
 // What a designer is told before anybody depends on the design: unknown is never "fine".
 const field = (more: object): SmallParts => ({
@@ -49,6 +50,35 @@ describe('fields taken alone', () => {
     ],
   ])('%s', (_name, parts, expected) => {
     expect(faultsIn(parts)).toEqual(expected);
+  });
+});
+
+describe('what is unknown is never fine', () => {
+  test('a pattern that can’t be used refuses every value, should it come to that', () => {
+    const workflow = smallCompiled(field({ type: 'text', pattern: '([' }));
+    expect(refusalsOf(workflow, recordOf(workflow), 'send', { f: 'anything' })).toEqual(['f: form/pattern']);
+  });
+
+  test('a pattern holds for the whole text', () => {
+    const workflow = smallCompiled(field({ type: 'text', pattern: 'a+|b' }));
+    const refused = (f: string) => refusalsOf(workflow, recordOf(workflow), 'send', { f });
+    expect(['a', 'aa', 'b', 'ab', 'xa'].map((text) => refused(text).length)).toEqual([0, 0, 0, 1, 1]);
+  });
+
+  test('`external` is a key like any other; words of the grammar are none', () => {
+    expect(faultsIn({ fields: [{ type: 'yes-no', key: 'external' }], handOffs: { send: { offeredWhen: 'external' } } })).toEqual(
+      [],
+    );
+    expect(() => faultsIn({ fields: [{ type: 'yes-no', key: 'satisfies' }] })).toThrow(/taken by the expression language/);
+  });
+
+  test('`readWorkflow` looks at keys, `parseWorkflow` at the shape alone', () => {
+    const definition = smallWorkflow({ handOffs: { send: { otherwise: { to: 'wrok' } } } });
+    const read = readWorkflow(definition);
+    expect(read.ok ? [] : read.diagnostics.map(({ path, code }) => `${path}: ${code}`)).toEqual([
+      'handOffs.0.otherwise.to: workflow/unknown-key-near',
+    ]);
+    expect(parseWorkflow(definition).ok).toBe(true);
   });
 });
 
