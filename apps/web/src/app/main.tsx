@@ -1,6 +1,6 @@
 import '@fontsource-variable/atkinson-hyperlegible-next';
 import '@fontsource-variable/atkinson-hyperlegible-mono';
-import '@mantine/core/styles.css';
+import './components.css';
 import '@mantine/notifications/styles.css';
 import './theme.css';
 import { MantineProvider } from '@mantine/core';
