@@ -97,7 +97,7 @@ export async function updateDraft(
 
 /**
  * Publishes a draft's revision as the next version: its number. A revision that is published already has its number. Null
- * when the revision is stale.
+ * when the revision is stale. `db` is within a transaction.
  */
 export async function insertVersion(
   db: Queries,
@@ -109,6 +109,8 @@ export async function insertVersion(
     readonly by: string;
   },
 ): Promise<number | null> {
+  // The next statement sees what whoever held the row before made of it: a publication of the same revision, if there was one.
+  await db.query('select 1 from workflows where key = $1 for update', [version.key]);
   const { rows } = await db.query<{ number: number }>(
     `with raised as (
        update workflows set published_version = coalesce(published_version, 0) + 1, published_revision = revision
