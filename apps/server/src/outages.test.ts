@@ -5,7 +5,7 @@ import { eventually, loanRequest, objectRow, problemOf, publishDefinition, TestS
 
 let server: TestServer;
 beforeAll(async () => {
-  server = await TestServer.make({ patience: { lockMs: 500, statementMs: 1500, answerMs: 2000, connectMs: 1000 } });
+  server = await TestServer.make({ patience: { lockMs: 500, statementMs: 5000, answerMs: 6000, connectMs: 1500 } });
 });
 afterAll(() => server.close());
 
