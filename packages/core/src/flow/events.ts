@@ -63,10 +63,9 @@ export type TraceStep = {
   readonly kind: 'branch' | 'otherwise' | 'delivery' | 'acknowledgement' | 'follow-up';
   readonly owner: string;
   readonly key: string;
-  /** Unknown for what wasn't tried, unless reasons were asked for. */
   readonly truth: Truth;
   readonly outcome: Outcome;
-  /** The condition as it stood then, where reasons were asked for. */
+  /** The condition as it stood then. */
   readonly explanation: Explanation | null;
 };
 
@@ -77,5 +76,4 @@ export type HandedOn = {
   readonly deliveries: readonly MailConsequence[];
   readonly followUps: readonly FollowUpConsequence[];
   readonly acknowledgement: Acknowledged | null;
-  readonly trace: readonly TraceStep[];
 };

@@ -170,11 +170,12 @@ describe('what explains is what decides, in random workflows', () => {
             expect(isOffered ? reason?.refusals : result.diagnostics).toEqual(result.diagnostics);
             continue;
           }
-          const { trace: _, ...decided } = result.value;
-          const { trace, ...explained } = reason?.handedOn ?? { trace: [] };
-          expect(explained).toEqual(decided);
+          const decided = result.value;
+          expect(reason?.handedOn).toEqual(decided);
           expect(reason?.leadsTo).toBe(decided.record.stage);
-          const taken = trace.filter((step) => step.kind === 'branch' && step.outcome === 'taken').map(({ key }) => key);
+          const trace = [...(reason?.ways ?? []).flatMap(({ branches }) => branches), ...(reason?.consequences ?? [])];
+          const branches = (reason?.ways ?? []).flatMap((way) => way.branches);
+          const taken = branches.filter(({ outcome }) => outcome === 'taken').map(({ key }) => key);
           expect(taken).toEqual(decided.events.flatMap(({ branch }) => branch ?? []));
           for (const step of trace) if (step.outcome === 'taken' && step.explanation) expect(step.explanation.value).toBe(true);
         }

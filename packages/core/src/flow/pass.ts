@@ -182,7 +182,6 @@ class Walk {
       deliveries: [...own, ...this.sent],
       followUps: [...opened, ...this.opened],
       acknowledgement,
-      trace: this.tracer.steps,
     });
   }
 

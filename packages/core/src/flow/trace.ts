@@ -5,8 +5,8 @@ import type { Truth } from '../values/value.ts';
 import type { Outcome, TraceStep } from './events.ts';
 
 /**
- * Notes what is decided on the way, in the order in which it is decided. With reasons, each condition is explained as it
- * stood at that moment: what explains is the decision itself, never a second one.
+ * Notes what is decided on the way, in the order in which it is decided, where reasons are asked for: each condition is
+ * explained as it stood at that moment. What explains is the decision itself, never a second one.
  */
 export class Tracer {
   readonly steps: TraceStep[] = [];
@@ -25,7 +25,8 @@ export class Tracer {
     outcome: Outcome,
     frame: Frame,
   ): void {
-    const checked = this.withReasons ? condition?.expression?.checked : null;
+    if (!this.withReasons) return;
+    const checked = condition?.expression?.checked;
     const explanation = checked ? explainExpression(checked, makeFrame(frame.slots, frame.environment)) : null;
     this.steps.push({ ...of, truth, outcome, explanation });
   }
