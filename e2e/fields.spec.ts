@@ -150,6 +150,35 @@ test('from a warning that is accepted to a sign-off that no longer stands', asyn
     await expect(registrar.locator('[data-field="agreed"]')).toContainText('It no longer stands');
     await expectAccessible(registrar);
   });
+  await test.step('a panel that fails leaves the rest of the page, and can be tried again', async () => {
+    const damaged = /\/api\/records\/[0-9a-f-]{36}$/;
+    await registrar.route(damaged, async (route) => {
+      const response = await route.fetch();
+      const answer = await response.json();
+      await route.fulfill({ response, json: { ...answer, form: { ...answer.form, names: null } } });
+    });
+    await registrar.reload();
+    await expect(registrar.getByRole('alert')).toContainText('The form');
+    await expect(registrar.getByText('So far')).toBeVisible();
+    await registrar.unroute(damaged);
+    await registrar.reload();
+    await expect(registrar.locator('#field-title')).toHaveValue('Another lantern');
+  });
   await borrower.close();
   await registrar.close();
+});
+
+test('a file without JSON and a server that is away are told apart', async ({ page }) => {
+  await signInAs(page, server, 'analyst');
+  await page.goto(`${server.base}/workflows`);
+  const choose = (text: string) =>
+    page.locator('input[type=file]').setInputFiles({ name: 'x.json', mimeType: 'application/json', buffer: Buffer.from(text) });
+  await choose('{"format":');
+  await expect(page.getByRole('alert')).toContainText('It holds no JSON');
+  await page.route('**/api/workflows', (route) => route.abort());
+  await choose('{"format": "ypomet.workflow/1"}');
+  await expect(page.getByRole('alert')).toContainText('The server can’t be reached');
+  await page.unroute('**/api/workflows');
+  await choose('{"format": "ypomet.workflow/1"}');
+  await expect(page.getByRole('alert')).toContainText(/doesn’t have the shape it should/);
 });
