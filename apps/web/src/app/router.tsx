@@ -1,7 +1,6 @@
 import type { ComponentType } from 'react';
 import { createBrowserRouter, type RouteObject } from 'react-router';
 import { RouteFault } from './RouteFault.tsx';
-import { Shell } from './Shell.tsx';
 
 type Page = { readonly Component: ComponentType };
 
@@ -20,8 +19,7 @@ export const router = createBrowserRouter([
   },
   {
     path: '/',
-    Component: Shell,
-    ErrorBoundary: RouteFault,
+    ...page(async () => ({ Component: (await import('./Shell.tsx')).Shell })),
     HydrateFallback: () => null,
     children: [
       { index: true, ...page(async () => ({ Component: (await import('../pages/home/HomePage.tsx')).HomePage })) },
