@@ -8,13 +8,13 @@ const only = (name, from, to, comment) => ({
 const CORE = '^packages/core/src';
 
 /** The arrows of docs/architecture.md. Each layer of the core may import those before it, never those after. */
-const LAYERS = ['shared', 'values', 'model', 'expressions', 'decisions', 'forms', 'flow'];
+const LAYERS = ['shared', 'values', 'model', 'expressions', 'decisions', 'forms', 'flow', 'structure', 'edits'];
 const layers = LAYERS.slice(0, -1).map((layer, index) =>
   only(
     `core-${layer}`,
     `${CORE}/${layer}/`,
     `${CORE}/(${LAYERS.slice(index + 1).join('|')})/`,
-    'shared <- values <- model <- expressions <- decisions <- forms <- flow',
+    'shared <- values <- model <- expressions <- decisions <- forms <- flow <- structure <- edits',
   ),
 );
 
@@ -27,13 +27,30 @@ module.exports = {
       to: { circular: true },
     },
     ...layers,
-    only('core-is-pure', '^packages/core/', '^(apps|packages/(contract|formats|testkit)|e2e|bench)/', 'The core knows nobody.'),
+    only(
+      'messages-at-the-edge',
+      `${CORE}/(${LAYERS.join('|')})/`,
+      `${CORE}/messages/`,
+      'Nothing in the core holds or imports a sentence.',
+    ),
+    only(
+      'core-is-pure',
+      '^packages/core/',
+      '^(apps|packages/(contract|conform|formats|testkit)|e2e|bench)/',
+      'The core knows nobody.',
+    ),
     {
       name: 'core-without-node',
       severity: 'error',
       from: { path: `${CORE}`, pathNot: '\\.test\\.ts$' },
       to: { dependencyTypes: ['core'] },
     },
+    only(
+      'conform',
+      '^packages/conform/',
+      '^(apps|packages/(contract|testkit)|e2e|bench)/',
+      'The conformance runner knows the core only.',
+    ),
     only('contract', '^packages/contract/', '^(apps|e2e|bench)/', 'The contract knows the core only.'),
     only('web-not-server', '^apps/web/', '^apps/server/', 'The web reaches the server through the contract only.'),
     only('server-not-web', '^apps/server/', '^apps/web/', 'The server knows nothing of the web.'),

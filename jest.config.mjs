@@ -20,8 +20,12 @@ export default {
   projects: [
     project('core', 'packages/core'),
     project('contract', 'packages/contract'),
-    project('testkit', 'packages/testkit'),
-    project('web', 'apps/web'),
+    project('conform', 'packages/conform'),
+    // Components run in a page of jsdom's; everything else of the web needs none.
+    project('web', 'apps/web', {
+      testMatch: ['**/*.test.ts', '**/*.test.tsx'],
+      moduleNameMapper: { '\\.css$': '<rootDir>/testing/class-names.ts' },
+    }),
     project('server', 'apps/server'),
     project('scripts', 'scripts'),
   ],

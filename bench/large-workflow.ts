@@ -17,7 +17,8 @@ export function makeLargeWorkflow(times = 1): Workflow {
   const clause = (below: number): string => `${entered(below)} ${['>', '>=', '<', '<='][pick(4)]} ${pick(10_000) / 100}`;
   const condition = (below: number): string =>
     `(${clause(below)} or ${clause(below)}) and ${clause(below)} and not(${clause(below)})`;
-  const fields = 300 * times;
+  const fields = Math.round(300 * times);
+  const half = Math.floor(fields / 20) * 10;
   const field = (index: number): object => ({
     type: 'number',
     key: `f${index}`,
@@ -31,8 +32,8 @@ export function makeLargeWorkflow(times = 1): Workflow {
     key: `a${index}`,
     name: `Adjustment ${index}`,
     // Fields of the second half follow conditions over the first, so that there is no cycle.
-    when: condition(fields / 2),
-    fields: [entered(fields / 2), entered(fields / 2)].map((key) => `f${Number(key.slice(1)) + fields / 2}`),
+    when: condition(half),
+    fields: [entered(half), entered(half)].map((key) => `f${Number(key.slice(1)) + half}`),
     treatment: ['required', 'hidden', 'read-only', 'nudged'][pick(4)],
   });
   const branch = (index: number): object => ({
@@ -42,7 +43,7 @@ export function makeLargeWorkflow(times = 1): Workflow {
     to: 'done',
   });
   const whole = (count: number, of: (index: number) => object): object[] => Array.from({ length: count }, (_, at) => of(at));
-  const parts = { fields: whole(fields, field), adjustments: whole(150 * times, adjustment) };
+  const parts = { fields: whole(fields, field), adjustments: whole(Math.round(150 * times), adjustment) };
   const within = { fields: parts.fields.slice(0, 300), adjustments: parts.adjustments.slice(0, 0) };
   const read = readWorkflow({
     format: 'ypomet.workflow/1',

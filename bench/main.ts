@@ -3,39 +3,43 @@ import os from 'node:os';
 import { benchConditions } from './conditions.ts';
 import { benchForms } from './forms.ts';
 import { benchHandOffs } from './hand-offs.ts';
-import { benchMoney } from './money.ts';
+import { benchInBrowser } from './in-browser.ts';
+import { benchMoney, benchMoneyConditions } from './money.ts';
 import { benchParsing } from './parsing.ts';
-import { type Figure, type Line, printFigures, printLines } from './report.ts';
+import { type Figure, type Line, printFigures, printLines, ratiosOf, written } from './report.ts';
 
 const machine = `${os.cpus()[0]?.model ?? 'unknown'}, ${os.cpus().length} cores, Node ${process.versions.node}`;
-process.stdout.write(`\nMachine: ${machine}. Medians of 5.\n`);
+process.stdout.write(`\nMachine: ${machine}. Medians of 7 rounds, in each of which all peers run in turn.\n`);
 
-const ratiosOf = ([ours, ...others]: readonly Line[]): Record<string, number> =>
-  Object.fromEntries(others.map(({ what, perSecond }) => [what, (ours?.perSecond ?? 0) / perSecond]));
-const valuesOf = (figures: readonly Figure[]): Record<string, number> =>
-  Object.fromEntries(figures.map(({ what, value }) => [what, value]));
+const results: Record<string, unknown> = { machine };
+const keep = (name: string, figures: readonly Figure[]): void => {
+  results[name] = Object.fromEntries(figures.map((figure) => [figure.what, written(figure)]));
+};
+const table = (name: string, title: string, lines: readonly Line[]): void => {
+  printLines(title, lines);
+  keep(name, ratiosOf(lines));
+};
+const figures = (name: string, title: string, found: readonly Figure[]): void => {
+  printFigures(title, found);
+  keep(name, found);
+};
 
 const conditions = benchConditions();
-printLines('Conditions: evaluations', conditions);
-const money = benchMoney();
-printLines('Money: add, multiply, compare', money);
-const parsing = benchParsing();
-printFigures('Expressions', parsing);
-const forms = benchForms();
-printFigures('Forms and hand-offs in the core', forms);
-const handOffs = await benchHandOffs(process.env.BENCH_POSTGRES ?? '', process.env.BENCH_PROGRAMS ?? '');
-printLines('Hand-offs, 50 clients, everything durable', [
-  { what: 'over HTTP', perSecond: handOffs.http },
-  { what: 'the same statements in pgbench', perSecond: handOffs.pgbench },
+table('conditionsOfOneClause', 'Conditions of one clause: evaluations', conditions.single);
+table('conditionsNested', 'Nested conditions: evaluations', conditions.nested);
+table('moneyConditions', 'Conditions over amounts of money: evaluations', benchMoneyConditions());
+table('moneyLoop', 'Amounts of money in a bare loop: add, multiply, compare', benchMoney());
+figures('expressions', 'Expressions', benchParsing());
+figures('forms', 'Forms and hand-offs in the core', benchForms());
+const { http, pgbench } = await benchHandOffs(process.env.BENCH_POSTGRES ?? '', process.env.BENCH_PROGRAMS ?? '');
+figures('handOffs', 'Hand-offs, 50 clients, everything durable', [
+  { what: 'over HTTP', value: http.median, unit: 'a second', bar: null },
+  { what: 'spread of the rounds over HTTP', value: http.spread, unit: 'of it', bar: null },
+  { what: 'the same statements in pgbench', value: pgbench.median, unit: 'a second', bar: null },
+  { what: 'spread of the rounds in pgbench', value: pgbench.spread, unit: 'of it', bar: null },
+  { what: 'share of pgbench', value: http.median / pgbench.median, unit: 'of it', bar: { above: 0.45 } },
 ]);
+figures('inBrowser', 'In the browser', await benchInBrowser());
 
-const results = {
-  machine,
-  conditions: ratiosOf(conditions),
-  money: ratiosOf(money),
-  expressions: valuesOf(parsing),
-  forms: valuesOf(forms),
-  handOffs: { ...handOffs, share: handOffs.http / handOffs.pgbench },
-};
 writeFileSync('bench/results.json', `${JSON.stringify(results, null, 2)}\n`);
 process.exit(0);

@@ -26,7 +26,7 @@ test('an analyst changes a condition, publishes, and a real record takes the oth
     await signInAs(page, server, 'analyst');
     await page.getByRole('link', { name: /Object loan/ }).click();
     await expect(page.getByRole('grid', { name: 'Field plan' })).toBeVisible();
-    const column = await page.getByText('Registrar check', { exact: true }).first().boundingBox();
+    const column = await page.getByRole('button', { name: 'Registrar check Registrar' }).boundingBox();
     const cell = page.getByRole('gridcell', { name: 'Care notes at Conservation review: optional' });
     await cell.click();
     await page.keyboard.press('r');
@@ -42,8 +42,8 @@ test('an analyst changes a condition, publishes, and a real record takes the oth
 
   await test.step('the branch’s condition becomes groups within groups', async () => {
     const inspector = page.getByRole('complementary', { name: 'Inspector' });
-    await inspector.getByRole('button', { name: '← Hand-offs and adjustments' }).click();
-    await inspector.getByRole('button', { name: 'Conservation review' }).click();
+    await inspector.getByRole('button', { name: '← The whole workflow' }).click();
+    await inspector.getByRole('listitem').getByRole('button', { name: 'Conservation review' }).click();
     await expect(inspector.getByText('Second of three branches')).toBeVisible();
     // total value > 50000 goes into an "any of" group with the venue, beside which "any fragile" is a clause of its own.
     await inspector.getByRole('button', { name: 'More about this clause' }).click();
@@ -92,14 +92,20 @@ test('an analyst changes a condition, publishes, and a real record takes the oth
     await page.getByRole('button', { name: 'Publish' }).click();
     await page.getByRole('button', { name: 'Publish version 2' }).click();
     await page.getByRole('link', { name: 'Versions' }).click();
-    await expect(page.getByRole('listitem').filter({ hasText: 'Version 2' })).toContainText('in force');
+    await expect(page.getByRole('listitem').filter({ hasText: /^Version 2/ })).toContainText('in force');
+    // What was changed is told in words, by whom.
+    await expect(page.getByText('made “Care notes” required at Conservation review')).toBeVisible();
   });
 
   let number = '';
   await test.step('a borrower submits a request and reads the acknowledgement', async () => {
     await signInAs(page, server, 'borrower');
     await page.getByRole('link', { name: /^Object loan Ask to borrow/ }).click();
-    await expect(page.getByText('Anybody')).toHaveCount(0);
+    // Once the form is there: nothing of the designer is beside it.
+    await expect(page.locator('#field-borrower')).toBeVisible();
+    await expect(page.getByRole('button', { name: 'Submit request' })).toBeEnabled();
+    await expect(page.getByRole('group', { name: 'Stage map' })).toHaveCount(0);
+    await expect(page.getByRole('link', { name: 'Workflows' })).toHaveCount(0);
     await page.getByRole('button', { name: 'Submit request' }).click();
     await expect(page.getByRole('alert')).toContainText('Borrower is required.');
     await fillRequest(page);

@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { conform, differing } from '@ypomet/testkit/conform/run';
+import { conform, differing } from '@ypomet/conform/run';
 
 /** `npm run conform -- FILE…`: a line for each case that differs, then `N passed, N failed`. Ends with 1 when one differs. */
 function readJson(file: string): ReturnType<typeof conform> {

@@ -171,14 +171,14 @@ async function look() {
     const isWhole = history.length === revision && history.every((one, index) => one === index + 1);
     if (!isWhole) faults.push(`record ${id} of revision ${revision} has the history ${history.join(' ')}`);
   }
-  const deliveries = await rows(`select d.id, d.status, d.last_error from deliveries d join records r on r.id = d.record
+  const deliveries = await rows(`select d.id, d.status, d.fault from deliveries d join records r on r.id = d.record
     where r.values ->> 'borrower' like 'begin-%'`);
   const mailbox = path.join(folder, 'data', 'mailbox');
   const mails = readdirSync(mailbox)
     .filter((file) => file.endsWith('.eml'))
     .map((file) => readFileSync(path.join(mailbox, file), 'utf8'));
   const arrived = new Set(mails.flatMap((mail) => /^message-id:\s*<([0-9a-f-]{36})/im.exec(mail)?.[1] ?? []));
-  for (const { id, status, last_error: error } of deliveries) {
+  for (const { id, status, fault: error } of deliveries) {
     if (status !== 'sent') faults.push(`mail ${id} is ${status}: ${error ?? ''}`);
     else if (!arrived.has(id)) faults.push(`mail ${id} is sent, and isn’t in the mailbox`);
   }

@@ -1,7 +1,7 @@
 import { writeFileSync } from 'node:fs';
-import { PROBLEMS } from '@ypomet/contract';
-import { describeType, listAllBuiltins, MESSAGES, workflowJsonSchema } from '@ypomet/core';
-import { conformanceJsonSchema } from '@ypomet/testkit/conform/format';
+import { conformanceJsonSchema } from '@ypomet/conform/format';
+import { PROBLEM_STATUS, SERVER_EN } from '@ypomet/contract';
+import { DIAGNOSTIC_CODES, describeBuiltin, describeType, EN, isFault, listAllBuiltins, workflowJsonSchema } from '@ypomet/core';
 
 /** Writes what is made from the code: the JSON Schemas of the files people write, and the table of errors. */
 writeFileSync('docs/schemas/workflow.json', `${JSON.stringify(workflowJsonSchema(), null, 2)}\n`);
@@ -9,13 +9,22 @@ writeFileSync('docs/schemas/conformance.json', `${JSON.stringify(conformanceJson
 
 const rows = (
   table: Readonly<
-    Record<string, { readonly text?: string; readonly title?: string; readonly status?: number; readonly mend: string }>
+    Record<
+      string,
+      {
+        readonly text?: string;
+        readonly title?: string;
+        readonly status?: number;
+        readonly level?: string;
+        readonly mend: string;
+      }
+    >
   >,
 ): string =>
   Object.entries(table)
     .map(
       ([code, entry]) =>
-        `| \`${code}\` | ${entry.status ?? ''} | ${(entry.text ?? entry.title ?? '').replaceAll('|', '\\|')} | ${entry.mend.replaceAll('|', '\\|')} |`,
+        `| \`${code}\` | ${entry.status ?? entry.level ?? ''} | ${(entry.text ?? entry.title ?? '').replaceAll('|', '\\|')} | ${entry.mend.replaceAll('|', '\\|')} |`,
     )
     .join('\n');
 
@@ -30,14 +39,14 @@ Problem details (RFC 9457), media type \`application/problem+json\`.
 
 | code | status | says | how to mend |
 |---|---|---|---|
-${rows(PROBLEMS)}
+${rows(Object.fromEntries(Object.entries(SERVER_EN.problems).map(([code, entry]) => [code, { ...entry, status: PROBLEM_STATUS[code as keyof typeof PROBLEM_STATUS] }])))}
 
 ## The core
 In a problem's \`details\`, and beside what they concern in the designer.
 
 | code | | says | how to mend |
 |---|---|---|---|
-${rows(MESSAGES)}
+${rows(Object.fromEntries(DIAGNOSTIC_CODES.map((code) => [code, { ...EN.messages[code], level: isFault({ code }) ? '' : 'warning' }])))}
 `,
 );
 
@@ -65,8 +74,8 @@ question mark marks an argument that may be left out, an ellipsis one that may b
 |---|---|---|
 ${listAllBuiltins()
   .map(
-    ({ name, signatures, summary, clause }) =>
-      `| ${signatures.map((one) => wayOf(name, one)).join('<br>')} | ${summary} | ${clause} |`,
+    ({ name, signatures, clause }) =>
+      `| ${signatures.map((one) => wayOf(name, one)).join('<br>')} | ${describeBuiltin(name)} | ${clause} |`,
   )
   .sort()
   .join('\n')}

@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { PROBLEMS, ROUTES, type RouteName } from '@ypomet/contract';
+import { PROBLEM_STATUS, ROUTES, type RouteName } from '@ypomet/contract';
 import Ajv2020 from 'ajv/dist/2020.js';
 import { type Call, cookiesOf, problemOf, TestServer } from './testing/test-server.ts';
 
@@ -123,8 +123,8 @@ describe('every problem has one shape', () => {
     expect(answer.status).toBe(status);
     expect(String(answer.headers['content-type'])).toContain('application/problem+json');
     expect(validate(answer.body) ? [] : validate.errors).toEqual([]);
-    expect(Object.keys(PROBLEMS)).toContain(answer.body.code);
-    expect(PROBLEMS[answer.body.code as keyof typeof PROBLEMS].status).toBe(status);
+    expect(Object.keys(PROBLEM_STATUS)).toContain(answer.body.code);
+    expect(PROBLEM_STATUS[answer.body.code as keyof typeof PROBLEM_STATUS]).toBe(status);
   });
 
   test('an answer says nothing of what stands behind it', async () => {

@@ -1,4 +1,6 @@
 import path from 'node:path';
+import { constants } from 'node:zlib';
+import compress from '@fastify/compress';
 import helmet from '@fastify/helmet';
 import rateLimit from '@fastify/rate-limit';
 import { BODY_LIMITS } from '@ypomet/contract';
@@ -33,6 +35,7 @@ const HEADERS_MS = 15_000;
 const REQUEST_MS = 120_000;
 const STOP_WITHIN_MS = 8000;
 const HSTS_SECONDS = 365 * 24 * 3600;
+const COMPRESSED_FROM_BYTES = 2000;
 
 /** A built server: the Fastify application and what it shares. `app.close()` stops it whole. */
 export type Server = { readonly app: FastifyInstance; readonly context: ServerContext };
@@ -108,6 +111,12 @@ async function registerRoutes(app: FastifyInstance, context: ServerContext): Pro
   // What the API answers is for whoever asked, and kept nowhere.
   app.addHook('onSend', async (request, reply) => {
     if (request.url.startsWith('/api/') && !reply.hasHeader('cache-control')) reply.header('cache-control', 'no-store');
+  });
+  // Definitions and forms are large and say the same words again and again; small answers aren't worth the work.
+  await app.register(compress, {
+    threshold: COMPRESSED_FROM_BYTES,
+    encodings: ['br', 'gzip'],
+    brotliOptions: { params: { [constants.BROTLI_PARAM_QUALITY]: 5 } },
   });
   await app.register(rateLimit, { global: false });
   await useSessions(app, context);

@@ -133,7 +133,7 @@ describe('the dispatch log', () => {
       code: 'delivery/not-waiting',
     });
     await server.server.context.database.pool.query(
-      `update deliveries set status = 'waiting', last_error = 'refused' where id = $1`,
+      `update deliveries set status = 'waiting', fault = '{"code":"refused","params":{"answer":"refused"}}' where id = $1`,
       [sent.id],
     );
     expect((await entriesOf(number))[0].status).toBe('waiting');

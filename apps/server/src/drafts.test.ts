@@ -1,6 +1,8 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import type { DraftEditEntry } from '@ypomet/contract';
+import { describeEdit } from '@ypomet/core';
 import { makeObjectLoan } from './demo/object-loan.ts';
-import { cookiesOf, problemOf, TestServer } from './testing/test-server.ts';
+import { cookiesOf, editing, problemOf, publishDefinition, TestServer } from './testing/test-server.ts';
 
 let server: TestServer;
 beforeAll(async () => {
@@ -9,9 +11,8 @@ beforeAll(async () => {
 afterAll(() => server.close());
 
 const EDITS = '/api/workflows/objectLoan/draft/edits';
-const cell = (treatment: string | null, field = 'reason') => ({
-  edits: [{ type: 'set-treatments', cells: [{ field, stage: 'closed', treatment }] }],
-});
+const cell = (treatment: string | null, field = 'reason') =>
+  editing({ type: 'set-treatments', cells: [{ field, stage: 'closed', treatment }] });
 
 describe('signing in', () => {
   test('a wrong password and an unknown address are refused alike', async () => {
@@ -65,7 +66,7 @@ describe('bad requests change nothing and say what is wrong', () => {
   test.each<[string, string | object, Record<string, string>, number, string]>([
     ['malformed JSON', '{"edits": [', { 'if-match': '"1"' }, 400, 'request/malformed'],
     ['an unknown property', { ...cell('hidden'), more: 1 }, { 'if-match': '"1"' }, 400, 'request/invalid'],
-    ['an unknown edit', { edits: [{ type: 'explode' }] }, { 'if-match': '"1"' }, 400, 'request/invalid'],
+    ['an unknown edit', editing({ type: 'explode' }), { 'if-match': '"1"' }, 400, 'request/invalid'],
     ['a value of the wrong type', { edits: 'all' }, { 'if-match': '"1"' }, 400, 'request/invalid'],
     ['a treatment that is none', cell('invisible'), { 'if-match': '"1"' }, 400, 'request/invalid'],
     ['no revision', cell('hidden'), {}, 428, 'revision/missing'],
@@ -96,31 +97,21 @@ describe('a draft', () => {
     const edited = await analyst('POST', EDITS, cell('required'), { 'if-match': '"1"' });
     expect(edited).toMatchObject({ status: 200, body: { revision: 2, differs: true }, headers: { etag: '"2"' } });
 
-    const broken = {
-      edits: [
-        {
-          type: 'set-branch-condition',
-          handOff: 'accept',
-          branch: 'conservationReview',
-          when: 'totalValu > 5 and kind = "exhibtion"',
-        },
-      ],
-    };
+    const part = 'handOffs.accept.branches.conservationReview';
+    const broken = editing({ type: 'change-part', part, set: { when: 'totalValu > 5 and kind = "exhibtion"' } });
     await analyst('POST', EDITS, broken, { 'if-match': '"2"' });
     const refused = await analyst('POST', '/api/workflows/objectLoan/versions', undefined, { 'if-match': '"3"' });
     expect(problemOf(refused)).toEqual({
       status: 422,
       code: 'workflow/invalid',
       details: [
-        'handOffs.1.branches.1.when: expression/unknown-name-near',
-        'handOffs.1.branches.1.when: expression/unknown-option-near',
+        'handOffs.accept.branches.conservationReview.when: expression/unknown-name-near',
+        'handOffs.accept.branches.conservationReview.when: expression/unknown-option-near',
       ],
     });
     expect(refused.body.details[0].message).toBe('Nothing is called “totalValu”. Did you mean “totalValue”?');
 
-    const mended = {
-      edits: [{ type: 'set-branch-condition', handOff: 'accept', branch: 'conservationReview', when: 'totalValue > 5' }],
-    };
+    const mended = editing({ type: 'change-part', part, set: { when: 'totalValue > 5' } });
     await analyst('POST', EDITS, mended, { 'if-match': '"3"' });
     const published = await analyst('POST', '/api/workflows/objectLoan/versions', undefined, { 'if-match': '"4"' });
     expect(published).toMatchObject({ status: 201, body: { number: 2, publishedBy: 'Ines Halvard' } });
@@ -153,6 +144,94 @@ describe('a draft', () => {
       ['hidden', 'optional'].map((treatment) => analyst('POST', EDITS, cell(treatment), { 'if-match': `"${revision}"` })),
     );
     expect(answers.map((answer) => answer.status).sort()).toEqual([200, 412]);
+  });
+});
+
+describe('edits of a draft', () => {
+  const small = (key: string, more: object = {}) => ({
+    format: 'ypomet.workflow/1',
+    key,
+    name: key,
+    sections: [{ key: 'all', name: 'All' }],
+    fields: [{ type: 'text', key: 'a', name: 'A', section: 'all', treatment: 'optional' }],
+    tracks: [{ key: 'main', name: 'Main' }],
+    stages: [
+      { key: 'ask', name: 'Ask', kind: 'intake', tracks: ['main'] },
+      { key: 'done', name: 'Done', kind: 'end', tracks: ['main'] },
+    ],
+    handOffs: [{ key: 'send', name: 'Send', from: 'ask', otherwise: { to: 'done' } }],
+    ...more,
+  });
+  const edits = (key: string) => `/api/workflows/${key}/draft/edits`;
+
+  test('whose answer was lost aren’t made twice: who asks again is told that there is more', async () => {
+    const analyst = await server.as('analyst');
+    await analyst('POST', '/api/workflows', small('lostAnswers'));
+    const field = { type: 'text', key: 'b', name: 'B', section: 'all' };
+    const body = editing({ type: 'add-part', to: 'fields', part: field, before: null });
+    expect((await analyst('POST', edits('lostAnswers'), body, { 'if-match': '"1"' })).status).toBe(200);
+    for (const revision of [1, 2]) {
+      const again = await analyst('POST', edits('lostAnswers'), body, { 'if-match': `"${revision}"` });
+      expect(again.status).toBe(revision === 1 ? 412 : 422);
+    }
+    const set = editing({ type: 'set-treatments', cells: [{ field: 'a', stage: 'done', treatment: 'hidden' }] });
+    await analyst('POST', edits('lostAnswers'), set, { 'if-match': '"2"' });
+    const again = await analyst('POST', edits('lostAnswers'), set, { 'if-match': '"3"' });
+    expect(problemOf(again)).toMatchObject({ status: 412, code: 'revision/stale' });
+    const { entries } = (await analyst('GET', `${edits('lostAnswers')}?since=1`)).body;
+    expect(entries.map(({ id }: { id: string }) => id)).toEqual([body.edits[0]?.id, set.edits[0]?.id]);
+  });
+
+  test('are told with who, when and what, newest first, a page at a time', async () => {
+    const analyst = await server.as('analyst');
+    await analyst('POST', '/api/workflows', small('history'));
+    const body = editing(
+      { type: 'set-treatments', cells: [{ field: 'a', stage: 'done', treatment: 'required' }] },
+      { type: 'rename-key', part: 'fields.a', key: 'reason' },
+      { type: 'change-part', part: 'fields.reason', set: { name: 'Reason' } },
+    );
+    await analyst('POST', edits('history'), body, { 'if-match': '"1"' });
+    const first = (await analyst('GET', `${edits('history')}?limit=2`)).body;
+    const second = (await analyst('GET', `${edits('history')}?limit=2&after=${first.next}`)).body;
+    const all = [...first.entries, ...second.entries] as DraftEditEntry[];
+    expect(all.map(({ by, sentence }) => `${by} ${describeEdit(sentence)}`)).toEqual([
+      'Ines Halvard renamed the field “A” to “Reason”',
+      'Ines Halvard gave the field “A” the key “reason”',
+      'Ines Halvard made “A” required at Done',
+    ]);
+    expect([second.next, all[1]?.renames]).toEqual([null, [{ part: 'fields.a', key: 'reason' }]]);
+    expect(Date.parse(all[0]?.at ?? '')).toBeGreaterThan(0);
+    expect((await analyst('GET', `${edits('history')}?after=nonsense`)).status).toBe(400);
+    expect((await (await server.as('registrar'))('GET', edits('history'))).status).toBe(403);
+  });
+
+  test('that rename look through references: a part of the other workflow keeps its name', async () => {
+    const analyst = await server.as('analyst');
+    const lines = { type: 'table', key: 'lines', name: 'L', section: 'all', fields: [{ type: 'number', key: 'n', name: 'N' }] };
+    await publishDefinition(analyst, small('farAway', { fields: [lines] }));
+    const fields = [
+      { type: 'number', key: 'n', name: 'N', section: 'all', treatment: 'optional' },
+      { type: 'reference', key: 'other', name: 'Other', section: 'all', workflow: 'farAway', treatment: 'optional' },
+    ];
+    const checks = [{ key: 'c', name: 'C', condition: 'count(other.lines[n > 1]) > n', message: 'No.' }];
+    await analyst('POST', '/api/workflows', small('nearBy', { fields, checks }));
+    const body = editing({ type: 'rename-key', part: 'fields.n', key: 'least' });
+    expect((await analyst('POST', edits('nearBy'), body, { 'if-match': '"1"' })).status).toBe(200);
+    const { definition } = (await analyst('GET', '/api/workflows/nearBy/draft')).body;
+    expect(definition.checks[0].condition).toBe('count(other.lines[n > 1]) > least');
+  });
+
+  test('a file read in is what it changes; the same file again changes nothing', async () => {
+    const analyst = await server.as('analyst');
+    await analyst('POST', '/api/workflows', small('readIn'));
+    const file = small('readIn', { name: 'Read in' });
+    const put = (revision: number) => analyst('PUT', '/api/workflows/readIn/draft', file, { 'if-match': `"${revision}"` });
+    expect((await put(1)).body).toMatchObject({ revision: 2, definition: { name: 'Read in' } });
+    expect((await put(2)).status).toBe(200);
+    const { entries } = (await analyst('GET', edits('readIn'))).body;
+    expect(entries.map(({ sentence }: DraftEditEntry) => describeEdit(sentence))).toEqual([
+      'read in a file, which changed Read in',
+    ]);
   });
 });
 
@@ -192,15 +271,6 @@ describe('definitions as files', () => {
 });
 
 describe('the contract', () => {
-  test('is served as OpenAPI 3.1, every operation with its answers', async () => {
-    const { body } = await server.anybody('GET', '/api/openapi.json');
-    expect(body.openapi).toBe('3.1.0');
-    expect(Object.keys(body.paths['/api/records/{id}/hand-offs'].post.responses)).toEqual(
-      expect.arrayContaining(['200', '4xx'.toUpperCase()]),
-    );
-    expect(Object.keys(body.paths)).toHaveLength(28);
-  });
-
   test('health is known without a session', async () => {
     expect((await server.anybody('GET', '/api/health')).body).toMatchObject({ status: 'ok', database: true, queue: true });
   });

@@ -1,8 +1,10 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import type { DraftEditEntry } from '@ypomet/contract';
+import { describeEdit } from '@ypomet/core';
 import { migrateDatabase } from './db/database.ts';
 import { seedDemo } from './demo/seed.ts';
 import { WorkflowCache } from './modules/workflows/workflow-cache.ts';
-import { TestServer } from './testing/test-server.ts';
+import { editing, TestServer } from './testing/test-server.ts';
 
 let server: TestServer;
 beforeAll(async () => {
@@ -18,7 +20,13 @@ const BACK_TO_THE_FIRST = `
   alter table records drop column intake;
   alter table versions drop column refers_to, drop column accepted;
   alter table workspace drop column is_seeded;
-  update versions set definition = (definition::jsonb - 'submitterSees')::json;
+  alter table deliveries drop column fault; alter table deliveries add column last_error text;
+  alter table draft_edits drop column id, drop column sentence;
+  insert into draft_edits (workflow, revision, position, edit, inverse) select 'objectLoan', 1, e.ordinality - 1, e.value, e.value from
+    jsonb_array_elements('[{"type":"set-treatments","cells":[{"field":"reason","stage":"closed","treatment":"hidden"}]},
+      {"type":"rename-branch","handOff":"accept","branch":"refuse","name":"No"},{"type":"replace-definition","definition":{}}]') with ordinality e;
+  update deliveries set last_error = 'refused once', status = 'waiting';
+  update versions set definition = (regexp_replace((definition::jsonb - 'submitterSees')::text, '"key": "[a-zA-Z0-9_]+", "kind": "(role|submitter)"', '"kind": "\\1"', 'g'))::json;
   update workflows set definition = (definition::jsonb - 'submitterSees')::json;
   delete from drizzle.__drizzle_migrations where id > 1;`;
 
@@ -31,13 +39,16 @@ describe('a database of the first landing', () => {
     expect(await rows('select id, values, stage from records order by id')).toEqual(before);
     expect(await rows('select distinct intake from records')).toEqual([{ intake: 'request' }]);
     expect(await rows('select refers_to, accepted from versions')).toEqual([{ refers_to: { objectLoan: 1 }, accepted: [] }]);
+    expect(await rows("select distinct fault from deliveries where status = 'waiting'")).toEqual([
+      { fault: { code: 'refused', params: { answer: 'refused once' } } },
+    ]);
     expect(await rows('select is_seeded from workspace')).toEqual([{ is_seeded: true }]);
 
     const version = await new WorkflowCache(server.server.context.database.pool).find('objectLoan', 1);
     expect(version?.definition.submitterSees).toEqual({});
     const [analyst, borrower] = await Promise.all([server.as('analyst'), server.as('borrower')]);
     const draft = (await analyst('GET', '/api/workflows/objectLoan/draft')).body;
-    const edits = [{ type: 'set-submitter-sees', cells: [{ field: 'reason', sees: 'shown' }] }];
+    const { edits } = editing({ type: 'set-submitter-sees', cells: [{ field: 'reason', sees: 'shown' }] });
     const edited = await analyst(
       'POST',
       '/api/workflows/objectLoan/draft/edits',
@@ -45,13 +56,20 @@ describe('a database of the first landing', () => {
       { 'if-match': `"${draft.revision}"` },
     );
     expect(edited.status).toBe(200);
+    const history = (await analyst('GET', '/api/workflows/objectLoan/draft/edits?limit=10')).body.entries as DraftEditEntry[];
+    expect(history.map(({ sentence }) => describeEdit(sentence))).toEqual([
+      'made Reason shown for the submitter',
+      'read in a file',
+      'changed name of the branch “refuse”',
+      'set 1 cells of the plan: reason at closed',
+    ]);
     const [mine] = (await borrower('GET', '/api/submitted')).body.entries;
     expect((await borrower('GET', `/api/records/${mine.record.id}`)).status).toBe(200);
   });
 
   test('is migrated once, by however many servers start at a time', async () => {
     await Promise.all(Array.from({ length: 4 }, () => migrateDatabase(server.databaseUrl)));
-    expect(await rows('select count(*)::int as count from drizzle.__drizzle_migrations')).toEqual([{ count: 2 }]);
+    expect(await rows('select count(*)::int as count from drizzle.__drizzle_migrations')).toEqual([{ count: 3 }]);
   });
 });
 

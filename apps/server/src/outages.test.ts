@@ -150,7 +150,7 @@ describe('deliveries', () => {
     const analyst = await server.as('analyst');
     const { body } = await analyst('GET', '/api/deliveries?limit=200');
     const entry = body.entries.find(({ id }: { id: string }) => id === rows[0]?.id);
-    expect(entry).toMatchObject({ status: 'waiting', lastError: 'The last attempt was cut off.' });
+    expect(entry).toMatchObject({ status: 'waiting', fault: { code: 'cut-off', params: {} } });
     expect((await analyst('POST', `/api/deliveries/${entry.id}/attempts`)).status).toBe(200);
     await eventually(
       async () => (await pool.query('select status from deliveries where id = $1', [entry.id])).rows[0].status,
@@ -192,9 +192,11 @@ describe('deliveries', () => {
     });
     expect(begun.status).toBe(201);
     const { rows } = await server.server.context.database.pool.query(
-      'select status, recipients, last_error from deliveries where record = $1',
+      'select status, recipients, fault from deliveries where record = $1',
       [begun.body.record.id],
     );
-    expect(rows).toEqual([{ status: 'waiting', recipients: [], last_error: expect.stringContaining('e-mail address') }]);
+    expect(rows).toEqual([
+      { status: 'waiting', recipients: [], fault: { code: 'recipient-unfit', params: { recipients: ['1'] } } },
+    ]);
   });
 });

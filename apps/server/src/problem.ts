@@ -1,4 +1,4 @@
-import { PROBLEMS, type Problem, type ProblemCode, type ProblemDetail } from '@ypomet/contract';
+import { PROBLEM_STATUS, type Problem, type ProblemCode, type ProblemDetail, SERVER_EN } from '@ypomet/contract';
 import { type Diagnostic, describeDiagnostic, howToMend, type Issue } from '@ypomet/core';
 
 /** An expected refusal, answered as problem details. */
@@ -25,7 +25,8 @@ export function makeProblem(
   code: ProblemCode,
   more: { readonly path?: string; readonly details?: readonly ProblemDetail[]; readonly detail?: string } = {},
 ): Problem {
-  const { status, title, mend } = PROBLEMS[code];
+  const { title, mend } = SERVER_EN.problems[code];
+  const status = PROBLEM_STATUS[code];
   return {
     type: `https://ypomet.invalid/problems/${code}`,
     title,
@@ -49,6 +50,7 @@ export const toDetails = (diagnostics: readonly (Diagnostic | Issue)[]): readonl
       message: issue?.ownMessage ?? describeDiagnostic(one),
       path: one.path,
       mend: howToMend(one),
+      params: one.params,
       field: issue?.field ?? null,
       row: issue?.row ?? null,
       subField: issue?.subField ?? null,

@@ -55,8 +55,12 @@ describe('publishing', () => {
     await analyst('POST', '/api/workflows', warned);
     const publish = (accepted?: readonly object[]) =>
       analyst('POST', '/api/workflows/warned/versions', accepted && { accepted }, { 'if-match': '"1"' });
-    const path = 'handOffs.0.sets.0.value';
-    for (const accepted of [undefined, [], [{ code: 'set/rounded', path: 'handOffs.1.sets.0.value', reason: 'For another.' }]]) {
+    const path = 'handOffs.send.sets.n.value';
+    for (const accepted of [
+      undefined,
+      [],
+      [{ code: 'set/rounded', path: 'handOffs.finish.sets.n.value', reason: 'For another.' }],
+    ]) {
       expect(problemOf(await publish(accepted))).toEqual({
         status: 422,
         code: 'workflow/warnings',
@@ -74,13 +78,16 @@ describe('publishing', () => {
     const stages = [ask, { ...work, assignment: { kind: 'member', expression: '"00000000-0000-4000-8000-000000000000"' } }, done];
     await analyst('POST', '/api/workflows', small('strangers', [], { stages }));
     const answer = await analyst('POST', '/api/workflows/strangers/versions', undefined, { 'if-match': '"1"' });
-    expect(problemOf(answer)).toMatchObject({ status: 422, details: ['stages.1.assignment.expression: workflow/unknown-key'] });
+    expect(problemOf(answer)).toMatchObject({
+      status: 422,
+      details: ['stages.work.assignment.expression: workflow/unknown-key'],
+    });
   });
 
   test('a workflow that isn’t there can’t be referred to', async () => {
     await analyst('POST', '/api/workflows', small('lost', [{ type: 'reference', key: 'r', name: 'R', workflow: 'nowhere' }]));
     const answer = await analyst('POST', '/api/workflows/lost/versions', undefined, { 'if-match': '"1"' });
-    expect(problemOf(answer)).toMatchObject({ status: 422, details: ['fields.0.workflow: workflow/unknown-key'] });
+    expect(problemOf(answer)).toMatchObject({ status: 422, details: ['fields.r.workflow: workflow/unknown-key'] });
   });
 });
 

@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { describeEvent, type NamedEvent } from '@ypomet/core';
 import { eventually, loanRequest, objectRow, problemOf, TestServer } from './testing/test-server.ts';
 
 let server: TestServer;
@@ -203,7 +204,7 @@ describe('handing on', () => {
     const { body } = await begin();
     const accepted = await accept(body.record.id, 1, { luxLimit: '50' });
     const record = (await (await server.as('registrar'))('GET', `/api/records/${body.record.id}`)).body;
-    expect(record.history.map((entry: { sentence: string }) => entry.sentence)).toEqual([
+    expect(record.history.map((entry: NamedEvent) => describeEvent(entry))).toEqual([
       'Beryl Quist pressed “Submit request” at Request. It went to Registrar check.',
       'Rufus Okonjo pressed “Accept” at Registrar check. It went to Conservation review.',
     ]);

@@ -1,6 +1,7 @@
 import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
+import { brotliDecompressSync } from 'node:zlib';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { TestServer } from './testing/test-server.ts';
 
@@ -14,6 +15,7 @@ beforeAll(async () => {
     'a.js.br': 'by brotli',
     'a.js.gz': 'by gzip',
     'b.svg': 'alone',
+    'draft-worker-1.js': 'plain',
   }))
     writeFileSync(path.join(webDir, 'assets', file), content);
   writeFileSync(path.join(webDir, 'index.html'), '<html></html>');
@@ -34,6 +36,22 @@ describe('the web application', () => {
     const answer = await server.anybody('GET', `/assets/${file}`, undefined, { 'accept-encoding': accepted });
     expect([answer.status, answer.headers['content-encoding'], answer.body]).toEqual([200, encoding, content]);
     expect(answer.headers['cache-control']).toBe('public, max-age=31536000, immutable');
+  });
+
+  test('pages and worker scripts carry the policy they run under, other assets what they need alone', async () => {
+    const headersOf = async (url: string) => Object.keys((await server.anybody('GET', url)).headers);
+    expect(await headersOf('/desk')).toEqual(expect.arrayContaining(['content-security-policy', 'x-frame-options']));
+    expect(await headersOf('/assets/draft-worker-1.js')).toContain('content-security-policy');
+    const asset = await headersOf('/assets/a.js');
+    expect(asset).toEqual(expect.arrayContaining(['x-content-type-options', 'cross-origin-resource-policy']));
+    expect(asset).not.toContain('content-security-policy');
+  });
+
+  test('large answers of the API are compressed for who takes that', async () => {
+    const answer = await server.server.app.inject({ url: '/api/schemas/workflow.json', headers: { 'accept-encoding': 'br' } });
+    expect(answer.headers['content-encoding']).toBe('br');
+    expect(JSON.parse(brotliDecompressSync(answer.rawPayload).toString()).title).toBe('Ypomet workflow definition');
+    expect((await server.anybody('GET', '/api/health')).headers['content-encoding']).toBeUndefined();
   });
 
   test('every other address is the page, which is looked for anew each time', async () => {

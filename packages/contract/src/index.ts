@@ -1,4 +1,9 @@
-export { PROBLEMS, Problem, type ProblemCode, ProblemDetail } from './problem.ts';
+export { NOTES, type OperationNote } from './examples.ts';
+export { DELIVERY_FAULTS, type DeliveryFaultCode, type ServerLanguage } from './messages/codes.ts';
+export { describeDeliveryFault } from './messages/describe.ts';
+export { SERVER_EN } from './messages/en.ts';
+export { makeOpenApi } from './openapi.ts';
+export { PROBLEM_STATUS, Problem, type ProblemCode, ProblemDetail } from './problem.ts';
 export {
   type Access,
   BODY_LIMITS,
@@ -15,9 +20,12 @@ export {
 export type {
   ChoiceEntry,
   DeliveryEntry,
+  DeliveryFault,
   DemoMember,
   DeskEntry,
   DraftDocument,
+  DraftEditEntry,
+  DraftEditPage,
   FileEntry,
   FormDocument,
   HandOffResponse,

@@ -10,6 +10,7 @@ export const OPERATIONS = {
   createWorkflow: { method: 'POST', path: '/api/workflows' },
   draft: { method: 'GET', path: '/api/workflows/:key/draft' },
   editDraft: { method: 'POST', path: '/api/workflows/:key/draft/edits' },
+  draftEdits: { method: 'GET', path: '/api/workflows/:key/draft/edits' },
   replaceDraft: { method: 'PUT', path: '/api/workflows/:key/draft' },
   exportDraft: { method: 'GET', path: '/api/workflows/:key/definition.json' },
   versions: { method: 'GET', path: '/api/workflows/:key/versions' },

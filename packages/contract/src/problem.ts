@@ -6,6 +6,8 @@ export const ProblemDetail = z.object({
   message: z.string(),
   path: z.string(),
   mend: z.string(),
+  /** What the sentence is filled with, for whoever writes another. */
+  params: z.record(z.string(), z.unknown()).default({}),
   /** For issues of a form. */
   field: z.string().nullable().default(null),
   row: z.string().nullable().default(null),
@@ -25,87 +27,33 @@ export const Problem = z.object({
 });
 export type Problem = z.infer<typeof Problem>;
 
-export type ProblemEntry = { readonly status: number; readonly title: string; readonly mend: string };
+/** Codes of the HTTP contract with their status. Codes of the core appear in `details`. Stable, never reused. */
+export const PROBLEM_STATUS = {
+  'request/malformed': 400,
+  'request/invalid': 400,
+  'request/too-large': 413,
+  'request/too-many': 429,
+  'request/bad-address': 400,
+  'request/unfit-text': 400,
+  'request/foreign-origin': 403,
+  'request/unsupported-media-type': 415,
+  'request/idempotency-mismatch': 422,
+  'session/none': 401,
+  'session/wrong-credentials': 401,
+  'session/forbidden': 403,
+  'thing/not-found': 404,
+  'revision/missing': 428,
+  'revision/stale': 412,
+  'workflow/invalid': 422,
+  'workflow/warnings': 422,
+  'workflow/exists': 409,
+  'workflow/not-published': 409,
+  'edit/refused': 422,
+  'hand-off/refused': 422,
+  'delivery/not-waiting': 409,
+  'server/busy': 503,
+  'server/outcome-unknown': 503,
+  'server/fault': 500,
+} as const satisfies Record<string, number>;
 
-/** Codes of the HTTP contract. Codes of the core appear in `details`. Stable, never reused. */
-export const PROBLEMS = {
-  'request/malformed': {
-    status: 400,
-    title: 'The request can’t be read.',
-    mend: 'Send well-formed JSON with the right media type.',
-  },
-  'request/invalid': {
-    status: 400,
-    title: 'The request doesn’t have the shape it should.',
-    mend: 'Compare it with /api/openapi.json.',
-  },
-  'request/too-large': { status: 413, title: 'The request is too large.', mend: 'Send less at once.' },
-  'request/too-many': {
-    status: 429,
-    title: 'Too many requests in a short time.',
-    mend: 'Wait as long as Retry-After says, then try again.',
-  },
-  'request/bad-address': { status: 400, title: 'The address can’t be read.', mend: 'Correct its percent signs and characters.' },
-  'request/unfit-text': {
-    status: 400,
-    title: 'A text holds a character that can’t be kept.',
-    mend: 'Remove U+0000 and halves of characters.',
-  },
-  'request/foreign-origin': {
-    status: 403,
-    title: 'The request comes from another site.',
-    mend: 'Use the application’s own address.',
-  },
-  'request/unsupported-media-type': { status: 415, title: 'The media type isn’t taken.', mend: 'Send application/json.' },
-  'request/idempotency-mismatch': {
-    status: 422,
-    title: 'This idempotency key was used for another request.',
-    mend: 'Use a new key for a new request.',
-  },
-  'session/none': { status: 401, title: 'You are not signed in.', mend: 'Sign in.' },
-  'session/wrong-credentials': {
-    status: 401,
-    title: 'The e-mail address or the password is wrong.',
-    mend: 'Check both and try again.',
-  },
-  'session/forbidden': { status: 403, title: 'Your roles don’t allow this.', mend: 'Ask an administrator for the role.' },
-  'thing/not-found': { status: 404, title: 'There is nothing here that you may see.', mend: 'Check the address.' },
-  'revision/missing': {
-    status: 428,
-    title: 'The revision you are changing isn’t named.',
-    mend: 'Send If-Match with the revision you read.',
-  },
-  'revision/stale': { status: 412, title: 'It has changed since you read it.', mend: 'Load it again, then repeat your change.' },
-  'workflow/invalid': { status: 422, title: 'The definition has faults.', mend: 'Mend what is listed.' },
-  'workflow/warnings': {
-    status: 422,
-    title: 'The definition has warnings that nobody accepted.',
-    mend: 'Mend what is listed, or accept each with a reason.',
-  },
-  'workflow/exists': {
-    status: 409,
-    title: 'A workflow with this key exists.',
-    mend: 'Give it another key, or replace the draft of the existing one.',
-  },
-  'workflow/not-published': { status: 409, title: 'The workflow has no published version.', mend: 'Publish it first.' },
-  'edit/refused': { status: 422, title: 'The change can’t be made.', mend: 'Mend what is listed.' },
-  'hand-off/refused': { status: 422, title: 'The record can’t be handed on yet.', mend: 'Mend what is listed.' },
-  'delivery/not-waiting': { status: 409, title: 'The delivery isn’t waiting for a person.', mend: 'Load the list again.' },
-  'server/busy': {
-    status: 503,
-    title: 'The server can’t do this now.',
-    mend: 'Nothing was changed. Try again as Retry-After says.',
-  },
-  'server/outcome-unknown': {
-    status: 503,
-    title: 'It isn’t known whether this was done: the database was lost on the way.',
-    mend: 'Ask again with the same idempotency key: it is done once, whatever happened.',
-  },
-  'server/fault': {
-    status: 500,
-    title: 'Something went wrong on the server.',
-    mend: 'Look whether it was done; if not, try again. If it stays, tell an administrator the time.',
-  },
-} as const satisfies Record<string, ProblemEntry>;
-
-export type ProblemCode = keyof typeof PROBLEMS;
+export type ProblemCode = keyof typeof PROBLEM_STATUS;

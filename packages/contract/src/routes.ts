@@ -117,6 +117,14 @@ export const ROUTES = {
     response: s.EditsResponse,
     ifMatch: true,
   }),
+  draftEdits: route({
+    ...OPERATIONS.draftEdits,
+    summary: 'What was changed in the draft, newest first, or since a revision, oldest first',
+    access: 'analyst',
+    params: WorkflowParams,
+    query: Paged.extend({ since: z.coerce.number().int().min(0).optional() }),
+    response: s.DraftEditPage,
+  }),
   replaceDraft: route({
     ...OPERATIONS.replaceDraft,
     summary: 'Replace the draft by a definition',

@@ -1,5 +1,6 @@
-import { Edit, Key, Workflow } from '@ypomet/core';
+import { type EditSentence as CoreEditSentence, Edit, FIELD_PATH_PATTERN, Key, Workflow } from '@ypomet/core';
 import { z } from 'zod';
+import { DELIVERY_FAULTS } from './messages/codes.ts';
 
 export const JsonValue = z.json();
 /** Values by field key, as sent and stored: numbers as decimal text. */
@@ -43,8 +44,31 @@ export const DraftDocument = z.object({
   publishedVersion: z.int().nullable(),
   differs: z.boolean(),
 });
-export const EditsRequest = z.strictObject({ edits: z.array(Edit).min(1).max(200) });
+/** Edits with the ids by which a repeat of each is known. */
+export const EditsRequest = z.strictObject({
+  edits: z
+    .array(z.strictObject({ id: z.uuid(), edit: Edit }))
+    .min(1)
+    .max(200),
+});
 export const EditsResponse = z.object({ revision: z.int(), differs: z.boolean() });
+/** What an edit did: a code of the core's `messages/` and what its sentence is filled with. */
+const EditSentence = z.object({
+  code: z.string(),
+  params: z.record(z.string(), z.unknown()),
+}) as unknown as z.ZodType<CoreEditSentence>;
+export const DraftEditEntry = z.object({
+  /** Null for edits of before edits had ids. */
+  id: z.uuid().nullable(),
+  /** The draft's revision that it led to. */
+  revision: z.int(),
+  by: z.string().nullable(),
+  at: Instant,
+  sentence: EditSentence,
+  /** The keys that it gave to parts, so that others can follow. */
+  renames: z.array(z.object({ part: z.string(), key: z.string() })),
+});
+export const DraftEditPage = z.object({ entries: z.array(DraftEditEntry), next: z.string().nullable() });
 /** A warning of a design that somebody publishes all the same, and why. */
 export const AcceptedWarning = z.strictObject({
   code: z.string().max(100),
@@ -77,7 +101,7 @@ export const FileName = z
 export const FileEntry = z.object({ name: z.string(), mediaType: z.string(), bytes: z.int(), sha256: z.string() });
 /** `field`, or `table.subField`. */
 export const ChoicesQuery = z.object({
-  field: z.string().regex(/^[a-z][A-Za-z0-9_]{0,62}(\.[a-z][A-Za-z0-9_]{0,62})?$/),
+  field: z.string().regex(FIELD_PATH_PATTERN),
   search: z.string().max(100).default(''),
 });
 export const ChoiceEntry = z.object({ id: z.string(), name: z.string(), note: z.string() });
@@ -112,12 +136,17 @@ export const IntakeDocument = z.object({
   record: RecordHeader,
 });
 
+/** What happened to a record, with the names of its stages and hand-offs. `by`: null where nobody did it. */
 export const HistoryEntry = z.object({
   id: z.string(),
-  type: z.string(),
   at: Instant,
+  type: z.enum(['handed-on', 'passed-junction']),
   by: z.string().nullable(),
-  sentence: z.string(),
+  handOff: z.string().nullable(),
+  from: z.string(),
+  to: z.string(),
+  /** Why the stage's roles have it although the stage assigns it to somebody. */
+  unassigned: z.enum(['nobody', 'unknown-member', 'without-role', 'unknown-role']).nullable(),
 });
 
 export const RecordDocument = z.object({
@@ -138,6 +167,10 @@ export const HandOffResponse = z.object({
 export const DeskEntry = z.object({ record: RecordHeader, submitter: z.string().nullable() });
 export const DeskPage = z.object({ entries: z.array(DeskEntry), next: z.string().nullable() });
 
+export const DeliveryFault = z.object({
+  code: z.enum(DELIVERY_FAULTS),
+  params: z.record(z.string(), z.union([z.string(), z.number(), z.array(z.string())])),
+});
 export const DeliveryEntry = z.object({
   id: Id,
   recordId: Id,
@@ -149,7 +182,8 @@ export const DeliveryEntry = z.object({
   subject: z.string(),
   status: z.enum(['queued', 'sent', 'waiting']),
   attempts: z.int(),
-  lastError: z.string().nullable(),
+  /** Why it waits, or is tried again. */
+  fault: DeliveryFault.nullable(),
   createdAt: Instant,
   sentAt: Instant.nullable(),
 });
@@ -187,6 +221,9 @@ export type RecordDocument = z.infer<typeof RecordDocument>;
 export type HistoryEntry = z.infer<typeof HistoryEntry>;
 export type HandOffResponse = z.infer<typeof HandOffResponse>;
 export type DeskEntry = z.infer<typeof DeskEntry>;
+export type DeliveryFault = z.infer<typeof DeliveryFault>;
+export type DraftEditEntry = z.infer<typeof DraftEditEntry>;
+export type DraftEditPage = z.infer<typeof DraftEditPage>;
 export type DeliveryEntry = z.infer<typeof DeliveryEntry>;
 export type MailEntry = z.infer<typeof MailEntry>;
 export type MailDocument = z.infer<typeof MailDocument>;

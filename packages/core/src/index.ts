@@ -1,13 +1,22 @@
+export { loadPatternEngine } from '#pattern-engine';
 export { type Decision, decide } from './decisions/compile-decision.ts';
+export { applyEdit, type Edited } from './edits/apply-edit.ts';
+export type { EditContext, EditSentence } from './edits/edit.ts';
+export type { RenameKey } from './edits/keys/rename-key.ts';
+export { nameOfPart, termOfPart, termsOfUses } from './edits/naming.ts';
+export { usesOf } from './edits/parts/delete-part.ts';
+export { followRenames, type IdentifiedEdit, type Rebased, rebaseEdits, renamesIn } from './edits/rebase.ts';
+export { EDIT_KINDS, Edit, type SingleEdit } from './edits/registry.ts';
+export { makeReadIn } from './edits/whole/read-in.ts';
 export { type Completion, type Completions, completionsAt, type Hovered, typeAt } from './expressions/assist.ts';
 export type { Environment } from './expressions/builtins/builtin.ts';
 export { findBuiltin, listAllBuiltins, listBuiltinNames } from './expressions/builtins/registry.ts';
 export { type CheckedExpression, checkExpression } from './expressions/check.ts';
 export { compileCondition, compileExpression, type Evaluate } from './expressions/compile.ts';
-export type { CompiledCondition, CompiledExpression } from './expressions/compiler.ts';
+export { CompilationMemory, type CompiledCondition, type CompiledExpression } from './expressions/compiler.ts';
+export { type ConditionProgram, runProgram } from './expressions/condition-program.ts';
 export { type Explanation, explainExpression } from './expressions/explain.ts';
 export { type Frame, makeFrame } from './expressions/frame.ts';
-export { describeComparison, describeOutline, type Wording } from './expressions/outline/describe.ts';
 export {
   COMPARISONS,
   type Comparison,
@@ -24,14 +33,21 @@ export { readOutline, readOutlineGroup } from './expressions/outline/read.ts';
 export { writeOutline, writePath } from './expressions/outline/write.ts';
 export { parseExpression, parseUnaryTests } from './expressions/parse.ts';
 export { printExpression, printText, printUnaryTests } from './expressions/print.ts';
-export { namesReadBy, type ReadReference, referencesOf, renameInExpression } from './expressions/rewrite.ts';
+export {
+  findRenames,
+  namesReadBy,
+  type ReadReference,
+  type Replacement,
+  referencesOf,
+  replaceIn,
+} from './expressions/rewrite.ts';
 export { makeScope, type Scope, type ScopeEntry } from './expressions/scope.ts';
 export { makeLiteral, type Specialised, specialiseExpression } from './expressions/specialise.ts';
 export type { Node, UnaryTest } from './expressions/tree.ts';
 export { LIMITS } from './expressions/tree.ts';
-export { describeType, listOf, TYPES, type Type, type Typing, typing } from './expressions/types.ts';
+export { listOf, TYPES, type Type, type Typing, termOfType, typing } from './expressions/types.ts';
 export { type FindWorkflow, typeOfField } from './expressions/workflow-scope.ts';
-export { compileWorkflow } from './flow/compile-workflow.ts';
+export { compileWorkflow, type ExaminedWorkflow } from './flow/compile-workflow.ts';
 export type { CompiledHandOff, CompiledStage, CompiledWorkflow } from './flow/compiled-workflow.ts';
 export { enterInput, type HandOffInput, readEntered } from './flow/enter-input.ts';
 export type {
@@ -47,19 +63,18 @@ export type {
 } from './flow/events.ts';
 export {
   type BranchReason,
-  explainCondition,
   explainFields,
   explainHandOffs,
   type FieldReason,
   type HandOffReason,
-  type Reason,
   type WayReason,
 } from './flow/explain-record.ts';
 export { formatValue, type Style } from './flow/format-value.ts';
 export { handOn } from './flow/hand-on.ts';
 export { type Onlook, onlookAt, projectOnlook } from './flow/onlook.ts';
-export { formatRecordNumber, openRecord } from './flow/open-record.ts';
+export { blankRecord, formatRecordNumber, openRecord } from './flow/open-record.ts';
 export { mayAct, mayBegin, mayHandOn, mayRead, maySee } from './flow/permissions.ts';
+export { prepareWorkflow } from './flow/prepare-workflow.ts';
 export { type ProjectedForm, projectForm } from './flow/project-form.ts';
 export {
   type Actor,
@@ -72,9 +87,9 @@ export {
   readStoredValues,
   systemValues,
   type WorkflowRecord,
-  writeStoredValues,
 } from './flow/record.ts';
 export { brokenSignOffs, isSignRequest } from './flow/sign-off.ts';
+export { explainCondition, type Reason } from './flow/trace.ts';
 export { collectInput } from './forms/collect-input.ts';
 export type { CompiledField } from './forms/compiled-field.ts';
 export { type CompiledForms, canBeEntered, type FieldStep, type StageForm } from './forms/compiled-forms.ts';
@@ -89,22 +104,28 @@ export {
 } from './forms/evaluate-form.ts';
 export { isReader, type Readers } from './forms/readers.ts';
 export { type Issue, validateForm } from './forms/validate-form.ts';
-export { describeDiagnostic, howToMend, isFault, MESSAGES, type Message } from './messages/en.ts';
-export type { DecisionTable, HitPolicy } from './model/decision-table.ts';
-export { applyEdit, Edit, type Edited } from './model/edit.ts';
+export type { Language, Message } from './messages/codes.ts';
 export {
-  type Field,
-  type FieldType,
-  isComputed,
-  isEnterable,
-  Option,
-  type SubField,
-  type TableField,
-  TREATMENTS,
-  Treatment,
-} from './model/field.ts';
+  describeBuiltin,
+  describeDiagnostic,
+  describeEdit,
+  describeEvent,
+  describeTerm,
+  describeType,
+  fill,
+  howToMend,
+  type NamedEvent,
+} from './messages/describe.ts';
+export { describeComparison, describeOutline, type Wording } from './messages/describe-outline.ts';
+export { EN } from './messages/en.ts';
+export { expressionOf, isComputed } from './model/computed.ts';
+export type { DecisionTable, HitPolicy } from './model/decision-table.ts';
+export { type Field, type FieldType, Option, type SubField, type TableField, Treatment } from './model/field.ts';
+export { FIELD_PATH_PATTERN, type FieldPath, fieldPath, splitFieldPath } from './model/field-path.ts';
 export { type FindRecord, isEmpty, type ReadContext, readFieldValue, writeFieldValue } from './model/field-value.ts';
 export type { Acknowledgement, Adjustment, Branch, Check, Delivery, FollowUp, HandOff, Stage } from './model/flow.ts';
+export { FORMAT } from './model/format.ts';
+export { Key } from './model/keys.ts';
 export {
   destinationsOf,
   findField,
@@ -115,10 +136,14 @@ export {
   handOffsFrom,
   plannedTreatment,
 } from './model/lookup.ts';
-export { parseWorkflow, readWorkflow } from './model/read-workflow.ts';
+export { makeCode, makeKey } from './model/make-key.ts';
+export { checksPatterns, decidesByPatterns } from './model/mentions-patterns.ts';
+export { joinPath, type Path, splitPath, within } from './model/path.ts';
+export { parseWorkflow, readWorkflow, termOfIssue } from './model/read-workflow.ts';
+export { openStoredWorkflow } from './model/stored.ts';
+export { isEnterable, TREATMENTS } from './model/treatment.ts';
+export { mapDefinition, mapExpressions, tablesAdjusted, walkDefinition } from './model/walk.ts';
 export {
-  FORMAT,
-  openStoredWorkflow,
   type Role,
   type Section,
   type Track,
@@ -126,13 +151,18 @@ export {
   workflowJsonSchema,
   writeWorkflow,
 } from './model/workflow.ts';
+export { DIAGNOSTIC_CODES, isFault } from './shared/codes.ts';
 export type { Diagnostic, DiagnosticCode, DiagnosticParams, Span } from './shared/diagnostic.ts';
 export { diagnostic } from './shared/diagnostic.ts';
-export { KEY_PATTERN, Key, RESERVED_KEYS } from './shared/identifiers.ts';
+export { KEY_PATTERN, RESERVED_KEYS } from './shared/identifiers.ts';
 export type { Json } from './shared/json.ts';
 export { failure, type Result, success } from './shared/result.ts';
 export { findSuggestion } from './shared/suggestion.ts';
+export { type Term, term } from './shared/terms.ts';
 export { isWellFormed } from './shared/well-formed.ts';
+export { applyDifferences, type Difference, differencesBetween } from './structure/differences.ts';
+export { findList, findPart } from './structure/places.ts';
+export { makeReferences, type References, type Use } from './structure/references.ts';
 export {
   addExact,
   compareExact,

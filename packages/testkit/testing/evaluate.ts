@@ -1,12 +1,14 @@
 import {
   type CheckedExpression,
   checkExpression,
+  compileCondition,
   compileExpression,
   explainExpression,
   type Frame,
   makeFrame,
   makeScope,
   parseExpression,
+  runProgram,
   type Scope,
   type Typing,
   type Value,
@@ -42,13 +44,19 @@ export function namesOf(names: Names): { readonly scope: Scope; readonly frame: 
   };
 }
 
-/** Evaluates by closures and by the interpreter, which must agree. */
+/** Whether a condition holds, as a decision asks it: by its program. */
+export const holds = (expression: CheckedExpression, frame: Frame): boolean =>
+  runProgram(compileCondition(expression), makeFrame(frame.slots, frame.environment));
+
+/** Evaluates by closures, by the interpreter and as a condition, which must agree. */
 export function evaluate(text: string, names: Names = {}): Value {
   const { scope, frame } = namesOf(names);
   const expression = checked(text, scope);
   const value = compileExpression(expression)(frame);
   const explained = explainExpression(expression, makeFrame(frame.slots, ENVIRONMENT)).value;
   if (show(value) !== show(explained)) throw new Error(`${text}: compiled ${show(value)}, interpreted ${show(explained)}`);
+  if (holds(expression, frame) !== (value === true))
+    throw new Error(`${text}: ${show(value)}, but asked as a condition otherwise`);
   return value;
 }
 

@@ -2,6 +2,7 @@ import {
   type Actor,
   type CompiledWorkflow,
   compileWorkflow,
+  type ExaminedWorkflow,
   type HandedOn,
   type HandOffInput,
   handOn,
@@ -73,7 +74,7 @@ export const CHIEF = person('charles', 'clerk', 'chief');
 export const smallCompiled = (
   parts: SmallParts,
   findWorkflow: ((key: string) => Workflow | null) | null = null,
-): CompiledWorkflow => compileWorkflow(smallWorkflow(parts), findWorkflow);
+): ExaminedWorkflow => compileWorkflow(smallWorkflow(parts), findWorkflow);
 
 /** What is wrong with it, as `path: code`. */
 export const faultsIn = (parts: SmallParts, findWorkflow: ((key: string) => Workflow | null) | null = null): readonly string[] =>

@@ -145,3 +145,8 @@ export async function migrateDatabase(url: string): Promise<void> {
     await pool.end();
   }
 }
+
+const UNIQUE_VIOLATION = '23505';
+
+/** Whether a statement was refused because what it writes is there already. */
+export const isUniqueViolation = (error: unknown): boolean => (error as { code?: string } | null)?.code === UNIQUE_VIOLATION;

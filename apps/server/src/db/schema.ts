@@ -1,5 +1,5 @@
-import type { AcceptedWarning } from '@ypomet/contract';
-import type { Assignee, Edit, Json, RecordEvent, Workflow } from '@ypomet/core';
+import type { AcceptedWarning, DeliveryFault } from '@ypomet/contract';
+import type { Assignee, Edit, EditSentence, Json, RecordEvent, Workflow } from '@ypomet/core';
 import { sql } from 'drizzle-orm';
 import {
   bigint,
@@ -81,12 +81,18 @@ export const draftEdits = pgTable(
       .references(() => workflows.key),
     revision: integer('revision').notNull(),
     position: integer('position').notNull(),
+    /** The id the page gave it, by which a repeat is known; null for edits of before they had one. */
+    id: uuid('id'),
     edit: jsonb('edit').$type<Edit>().notNull(),
     inverse: jsonb('inverse').$type<Edit>().notNull(),
+    sentence: jsonb('sentence').$type<EditSentence>().notNull(),
     by: uuid('by').references(() => members.id),
     at: instant('at').notNull().defaultNow(),
   },
-  (table) => [primaryKey({ columns: [table.workflow, table.revision, table.position] })],
+  (table) => [
+    primaryKey({ columns: [table.workflow, table.revision, table.position] }),
+    uniqueIndex('draft_edits_id').on(table.workflow, table.id),
+  ],
 );
 
 export const versions = pgTable(
@@ -171,7 +177,8 @@ export const deliveries = pgTable(
     body: text('body').notNull(),
     status: text('status').notNull().default('queued'),
     attempts: integer('attempts').notNull().default(0),
-    lastError: text('last_error'),
+    /** Why it waits, or is tried again. */
+    fault: jsonb('fault').$type<DeliveryFault>(),
     createdAt: instant('created_at').notNull(),
     sentAt: instant('sent_at'),
   },

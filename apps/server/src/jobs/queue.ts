@@ -18,7 +18,7 @@ const RELEASE_STALE = `select graphile_worker.force_unlock_workers(array(
  * A delivery whose last attempt was cut off (its process was killed) has a job that never runs again, or none: it waits for
  * a person like any other that could not be sent.
  */
-export const RAISE_LOST = `update deliveries d set status = 'waiting', last_error = 'The last attempt was cut off.'
+export const RAISE_LOST = `update deliveries d set status = 'waiting', fault = '{"code":"cut-off","params":{}}'
   where d.status = 'queued' and d.created_at < now() - interval '1 minute' and not exists (
     select 1 from graphile_worker.jobs j where j.key = d.id::text and (j.attempts < j.max_attempts or j.locked_at is not null))`;
 const STOP_WITHIN_MS = 10_000;
@@ -96,7 +96,7 @@ async function deliver(database: Database, outlet: MailOutlet, id: string, isLas
   const delivery = await findDelivery(database.pool, id);
   if (delivery?.status !== 'queued') return;
   if (delivery.recipients.length === 0) {
-    await markFailed(database.pool, id, 'Nobody to send it to: no address was found.', true);
+    await markFailed(database.pool, id, { code: 'nobody', params: {} }, true);
     return;
   }
   try {
@@ -104,10 +104,10 @@ async function deliver(database: Database, outlet: MailOutlet, id: string, isLas
   } catch (error) {
     if (error instanceof UnfitAddress) {
       // Trying again wouldn't mend it.
-      await markFailed(database.pool, id, error.message, true);
+      await markFailed(database.pool, id, { code: 'recipient-unfit', params: { recipients: [String(error.position)] } }, true);
       return;
     }
-    await markFailed(database.pool, id, (error as Error).message, isLast);
+    await markFailed(database.pool, id, { code: 'refused', params: { answer: (error as Error).message.slice(0, 500) } }, isLast);
     throw error;
   }
   await markSent(database.pool, id);

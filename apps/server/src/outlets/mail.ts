@@ -14,7 +14,7 @@ export type MailOutlet = { readonly send: (mail: Mail) => Promise<void>; readonl
 /** A recipient that isn't one e-mail address: a mail server could read several, or none, in it. */
 export class UnfitAddress extends Error {
   constructor(readonly position: number) {
-    super(`Recipient ${position} isn’t one e-mail address.`);
+    super('unfit address');
   }
 }
 

@@ -1,8 +1,8 @@
 import type { Readable } from 'node:stream';
-import swagger from '@fastify/swagger';
 import {
   BODY_LIMITS,
   type BodyOf,
+  makeOpenApi,
   type ParamsOf,
   Problem,
   type QueryOf,
@@ -14,7 +14,7 @@ import {
 } from '@ypomet/contract';
 import type { Actor } from '@ypomet/core';
 import type { FastifyInstance, FastifyReply, FastifyRequest, onRequestAsyncHookHandler, RouteOptions } from 'fastify';
-import { jsonSchemaTransform, serializerCompiler, validatorCompiler } from 'fastify-type-provider-zod';
+import { serializerCompiler, validatorCompiler } from 'fastify-type-provider-zod';
 import { z } from 'zod';
 import { ProblemError } from '../problem.ts';
 import { requireActor } from './sessions.ts';
@@ -62,14 +62,8 @@ export class Made {
 export async function useContract(app: FastifyInstance): Promise<Handle> {
   app.setValidatorCompiler(validatorCompiler);
   app.setSerializerCompiler(serializerCompiler);
-  await app.register(swagger, {
-    openapi: {
-      openapi: '3.1.0',
-      info: { title: 'Ypomet', version: '1', description: 'Design, prove, rehearse, publish and run record workflows.' },
-    },
-    transform: jsonSchemaTransform,
-  });
-  app.get('/api/openapi.json', { schema: { hide: true } }, async () => app.swagger());
+  const document = makeOpenApi();
+  app.get('/api/openapi.json', async () => document);
   return (name, handler, admit) => {
     const route: Route = ROUTES[name];
     const options: RouteOptions = {
@@ -129,7 +123,6 @@ function schemaOf(route: Route): object {
     ...(route.idempotent ? { 'idempotency-key': z.string().min(8).max(100).optional() } : {}),
   };
   return {
-    summary: route.summary,
     ...(route.params ? { params: route.params } : {}),
     ...(route.query ? { querystring: route.query } : {}),
     ...(route.body ? { body: route.body } : {}),

@@ -1,6 +1,7 @@
-import { PROBLEMS, type ProblemCode, type ProblemDetail } from '@ypomet/contract';
+import { type ProblemCode, type ProblemDetail, SERVER_EN } from '@ypomet/contract';
+import { describeTerm, termOfIssue } from '@ypomet/core';
 import type { FastifyError, FastifyInstance, FastifyReply, FastifyRequest } from 'fastify';
-import { hasZodFastifySchemaValidationErrors } from 'fastify-type-provider-zod';
+import { hasZodFastifySchemaValidationErrors, type ZodFastifySchemaValidationError } from 'fastify-type-provider-zod';
 import { isUnavailable } from '../db/database.ts';
 import { makeProblem, ProblemError } from '../problem.ts';
 
@@ -50,16 +51,17 @@ function fromError(error: FastifyError) {
   return error.statusCode === 400 ? makeProblem('request/malformed') : makeProblem('server/fault');
 }
 
-function validationDetails(error: {
-  readonly validation: readonly { readonly instancePath: string; readonly message?: string }[];
-}): readonly ProblemDetail[] {
-  return error.validation.slice(0, 50).map((one) => ({
-    code: 'request/invalid',
-    message: one.message ?? 'This isn’t as it should be.',
-    path: one.instancePath.replace(/^\//, '').replaceAll('/', '.'),
-    mend: PROBLEMS['request/invalid'].mend,
-    field: null,
-    row: null,
-    subField: null,
-  }));
+function validationDetails({ validation }: { readonly validation: readonly ZodFastifySchemaValidationError[] }) {
+  return validation.slice(0, 50).map(
+    (one): ProblemDetail => ({
+      code: 'request/invalid',
+      message: describeTerm(termOfIssue({ code: one.keyword, message: one.message, path: [], ...one.params } as never)),
+      path: one.instancePath.replace(/^\//, '').replaceAll('/', '.'),
+      mend: SERVER_EN.problems['request/invalid'].mend,
+      params: {},
+      field: null,
+      row: null,
+      subField: null,
+    }),
+  );
 }

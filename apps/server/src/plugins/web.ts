@@ -4,6 +4,21 @@ import staticFiles from '@fastify/static';
 import type { FastifyInstance } from 'fastify';
 import { ProblemError } from '../problem.ts';
 
+/** A worker's script carries the policy that the worker runs under. */
+const WORKER = /^\/assets\/[\w-]*worker/;
+
+/** Headers that a browser heeds for documents alone. */
+const OF_PAGES = [
+  'cross-origin-opener-policy',
+  'origin-agent-cluster',
+  'referrer-policy',
+  'x-dns-prefetch-control',
+  'x-download-options',
+  'x-frame-options',
+  'x-permitted-cross-domain-policies',
+  'x-xss-protection',
+] as const;
+
 /** Serves the built web application: assets for ever (their names hold a hash), the page itself for every other address. */
 export async function serveWeb(app: FastifyInstance, webDir: string): Promise<void> {
   const page = path.join(webDir, 'index.html');
@@ -14,6 +29,13 @@ export async function serveWeb(app: FastifyInstance, webDir: string): Promise<vo
     // Assets lie in one folder under plain names: any other address names none.
     own.addHook('onRequest', async (request) => {
       if (!/^\/assets\/[\w.-]+$/.test(request.url)) throw new ProblemError('thing/not-found');
+      // The build has compressed what is worth it.
+      request.headers['x-no-compression'] = '1';
+    });
+    // What is said of pages says nothing of scripts, styles and fonts, and there are many of them.
+    own.addHook('onSend', async (request, reply) => {
+      for (const name of OF_PAGES) reply.removeHeader(name);
+      if (!WORKER.test(request.url)) reply.removeHeader('content-security-policy');
     });
     await own.register(staticFiles, {
       root: path.join(webDir, 'assets'),
@@ -25,7 +47,7 @@ export async function serveWeb(app: FastifyInstance, webDir: string): Promise<vo
       preCompressed: true,
     });
   });
-  app.get('/*', { schema: { hide: true } }, async (request, reply) => {
+  app.get('/*', async (request, reply) => {
     if (/^\/(api|assets)(\/|$)/.test(request.url)) return reply.callNotFound();
     return reply.type('text/html; charset=utf-8').header('cache-control', 'no-cache').send(html);
   });

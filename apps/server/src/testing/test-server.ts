@@ -1,4 +1,4 @@
-import { randomBytes } from 'node:crypto';
+import { randomBytes, randomUUID } from 'node:crypto';
 import { mkdtempSync, rmSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
@@ -148,6 +148,9 @@ export async function publishDefinition(analyst: Call, definition: { readonly ke
   if (second.status !== 201) throw new Error(JSON.stringify(second.body));
   return second.body.number;
 }
+
+/** The body of a request that makes edits, each with a fresh id. */
+export const editing = (...edits: readonly object[]) => ({ edits: edits.map((edit) => ({ id: randomUUID(), edit })) });
 
 /** Status, code and the codes of the details of a problem. */
 export const problemOf = (answer: { readonly status: number; readonly body: Problem }) => ({

@@ -1,5 +1,17 @@
-import { EditsRequest } from '@ypomet/contract';
-import { applyEdit, compileWorkflow, type Diagnostic, isFault, parseWorkflow, type Workflow, writeWorkflow } from '@ypomet/core';
+import { EditsRequest, SERVER_EN } from '@ypomet/contract';
+import {
+  applyEdit,
+  compileWorkflow,
+  type Diagnostic,
+  diagnostic,
+  isFault,
+  joinPath,
+  makeReadIn,
+  parseWorkflow,
+  termOfIssue,
+  type Workflow,
+  writeWorkflow,
+} from '@ypomet/core';
 import { MAX_DETAILS } from '../problem.ts';
 
 /**
@@ -10,7 +22,11 @@ export type DefinitionTasks = {
   /** Reads a definition's shape; `definition` is its text in the model's order. */
   readonly read: (text: string) => Outcome<{ readonly definition: string; readonly key: string }>;
   /** Applies edits to a definition: the text after them, and each edit with its inverse as a JSON array. */
-  readonly edit: (definition: string, edits: string) => Outcome<{ readonly definition: string; readonly applied: string }>;
+  readonly edit: (
+    definition: string,
+    edits: string,
+    neighbours: Readonly<Record<string, string>>,
+  ) => Outcome<{ readonly definition: string; readonly applied: string }>;
   /** Replaces a definition by another of the same key. */
   readonly replace: (definition: string, text: string) => Outcome<{ readonly definition: string; readonly applied: string }>;
   /** The keys of the workflows a definition refers to. */
@@ -70,29 +86,35 @@ function openDefinition(text: string): Workflow {
   return read.value;
 }
 
+/** Finds the newest definitions of other workflows among some texts. */
+function openNeighbours(texts: Readonly<Record<string, string>>): (key: string) => Workflow | null {
+  const known = new Map(Object.entries(texts).map(([key, text]) => [key, openDefinition(text)]));
+  return (key) => known.get(key) ?? null;
+}
+
 export const definitionTasks: DefinitionTasks = {
   read: (text) => {
     const read = readDefinition(text);
     return read.ok ? done({ definition: JSON.stringify(read.value), key: read.value.key }) : read;
   },
 
-  edit: (definition, edits) => {
+  edit: (definition, edits, neighbours) => {
     const parsed = parse(edits);
     if (!parsed) return malformed;
     const request = EditsRequest.safeParse(parsed.json);
     if (!request.success) {
       const issues = request.error.issues.slice(0, MAX_DETAILS);
-      return invalid(
-        issues.map(({ path, message }) => ({ code: 'workflow/shape', path: path.join('.'), params: { detail: message } })),
-      );
+      return invalid(issues.map((issue) => diagnostic('workflow/shape', issue.path.join('.'), { detail: termOfIssue(issue) })));
     }
     let current = openDefinition(definition);
+    const findWorkflow = openNeighbours(neighbours);
     const applied = [];
-    for (const edit of request.data.edits) {
-      const result = applyEdit(current, edit);
+    for (const { id, edit } of request.data.edits) {
+      const result = applyEdit(current, edit, { findWorkflow });
       if (!result.ok) return { ok: false, code: 'edit/refused', diagnostics: result.diagnostics };
+      const { inverse, sentence } = result.value;
       current = result.value.definition;
-      applied.push({ edit, inverse: result.value.inverse });
+      applied.push({ id, edit, inverse, sentence });
     }
     return done({ definition: JSON.stringify(current), applied: JSON.stringify(applied) });
   },
@@ -101,10 +123,13 @@ export const definitionTasks: DefinitionTasks = {
     const before = openDefinition(definition);
     const read = readDefinition(text);
     if (!read.ok) return read;
-    if (read.value.key !== before.key) return invalid([], 'The definition’s key is that of another workflow.');
-    const edit = { type: 'replace-definition', definition: read.value } as const;
-    const inverse = { type: 'replace-definition', definition: before } as const;
-    return done({ definition: JSON.stringify(read.value), applied: JSON.stringify([{ edit, inverse }]) });
+    if (read.value.key !== before.key) return invalid([], SERVER_EN.details['other-workflow']);
+    const edit = makeReadIn(before, read.value);
+    if (!edit) return done({ definition: JSON.stringify(before), applied: '[]' });
+    const result = applyEdit(before, edit);
+    if (!result.ok) return { ok: false, code: 'edit/refused', diagnostics: result.diagnostics };
+    const { inverse, sentence } = result.value;
+    return done({ definition: JSON.stringify(read.value), applied: JSON.stringify([{ id: null, edit, inverse, sentence }]) });
   },
 
   refersTo: (definition) => {
@@ -118,11 +143,10 @@ export const definitionTasks: DefinitionTasks = {
   },
 
   check: (definition, neighbours) => {
-    const known = new Map(Object.entries(neighbours).map(([key, text]) => [key, openDefinition(text)]));
-    const compiled = compileWorkflow(openDefinition(definition), (key) => known.get(key) ?? null);
-    const members = compiled.definition.stages.flatMap((stage, index) => {
+    const compiled = compileWorkflow(openDefinition(definition), openNeighbours(neighbours));
+    const members = compiled.definition.stages.flatMap((stage) => {
       const node = stage.assignment?.kind === 'member' ? compiled.stages.get(stage.key)?.assignee?.checked?.node : null;
-      return node?.kind === 'text' ? [{ id: node.value, path: `stages.${index}.assignment.expression` }] : [];
+      return node?.kind === 'text' ? [{ id: node.value, path: joinPath('stages', stage.key, 'assignment', 'expression') }] : [];
     });
     return done({
       faults: compiled.diagnostics.filter(isFault).slice(0, MAX_DETAILS),

@@ -1,10 +1,8 @@
 import '@fontsource-variable/atkinson-hyperlegible-next';
 import '@fontsource-variable/atkinson-hyperlegible-mono';
 import './components.css';
-import '@mantine/notifications/styles.css';
 import './theme.css';
 import { MantineProvider } from '@mantine/core';
-import { Notifications } from '@mantine/notifications';
 import { QueryClientProvider } from '@tanstack/react-query';
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
@@ -18,7 +16,6 @@ if (!root) throw new Error('the page has no root');
 createRoot(root).render(
   <StrictMode>
     <MantineProvider theme={theme} cssVariablesResolver={variables} defaultColorScheme="auto">
-      <Notifications position="bottom-left" />
       <QueryClientProvider client={queryClient}>
         <RouterProvider router={router} />
       </QueryClientProvider>

@@ -32,6 +32,7 @@ export const theme = createTheme({
       vars: (_, { variant = 'filled' }) => ({ root: variant === 'filled' ? { '--button-color': 'var(--on-teal)' } : {} }),
     }),
     Modal: { defaultProps: { closeButtonProps: { 'aria-label': 'Close' } } },
+    Notification: { defaultProps: { closeButtonProps: { 'aria-label': 'Dismiss' } } },
     TextInput: { defaultProps: { size: 'sm' } },
     Select: { defaultProps: { size: 'sm', allowDeselect: false, comboboxProps: { shadow: 'md' } } },
   },

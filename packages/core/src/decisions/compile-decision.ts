@@ -9,11 +9,16 @@ import type { Node } from '../expressions/tree.ts';
 import { listOf, TYPES, type Type, type Typing, typing } from '../expressions/types.ts';
 import type { DecisionTable, HitPolicy } from '../model/decision-table.ts';
 import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
+import { ownValue } from '../shared/json.ts';
+import { term } from '../shared/terms.ts';
 import { findNumbers, sumExact } from '../values/arithmetic.ts';
 import { exactInteger } from '../values/exact.ts';
 import { type ContextValue, compareValues, equalValues, type Truth, type Value } from '../values/value.ts';
 
-type CompiledRule = { readonly matches: readonly (Evaluate<Truth> | null)[]; readonly then: readonly CompiledExpression[] };
+type CompiledRule = {
+  readonly matches: readonly (Evaluate<Truth> | null)[];
+  readonly then: readonly (CompiledExpression | null)[];
+};
 
 /** A decision table, ready to decide. */
 export type CompiledDecision = {
@@ -107,9 +112,7 @@ class DecisionAsNeeded implements CompiledDecision {
 }
 
 function compileNow(table: DecisionTable, path: string, scope: Scope, compiler: ExpressionCompiler): CompiledDecision {
-  const inputs = table.inputs.map((input, index) =>
-    compiler.compile(input.expression, `${path}.inputs.${index}.expression`, scope),
-  );
+  const inputs = table.inputs.map((input) => compiler.compile(input.expression, `${path}.inputs.${input.key}.expression`, scope));
   const reads: CheckedExpression[] = inputs.flatMap((input) => (input.checked ? [input.checked] : []));
   const compileThen = (text: string, cellPath: string, type: Type | undefined): CompiledExpression => {
     const compiled = compiler.compile(text, cellPath, scope, type);
@@ -120,23 +123,28 @@ function compileNow(table: DecisionTable, path: string, scope: Scope, compiler: 
     const output = table.outputs[column];
     return output && outputType(output);
   };
+  // What a count falls back to is a number, whatever is counted.
+  const defaultType = (column: number): Type | undefined => (table.hitPolicy === 'C#' ? TYPES.number : typeAt(column));
+  const defaults = table.outputs.map((output, index) =>
+    output.default === null ? null : compileThen(output.default, `${path}.outputs.${output.key}.default`, defaultType(index)),
+  );
   const rules = table.rules.map(
-    (rule, at): CompiledRule => ({
-      matches: rule.when.map((text, column) => {
-        const input = inputs[column];
+    (rule): CompiledRule => ({
+      matches: table.inputs.map(({ key }, column) => {
+        const [text, input] = [ownValue(rule.when, key) ?? '-', inputs[column]];
         const cell = input?.checked
-          ? compileCell(text, `${path}.rules.${at}.when.${column}`, input.checked.node, scope, compiler)
+          ? compileCell(text, `${path}.rules.${rule.key}.when.${key}`, input.checked.node, scope, compiler)
           : null;
         if (cell) reads.push(cell.checked);
         return cell?.evaluate ?? null;
       }),
-      then: rule.then.map((text, column) => compileThen(text, `${path}.rules.${at}.then.${column}`, typeAt(column))),
+      then: table.outputs.map(({ key }, column) => {
+        const text = ownValue(rule.then, key);
+        return text === undefined
+          ? (defaults[column] ?? null)
+          : compileThen(text, `${path}.rules.${rule.key}.then.${key}`, typeAt(column));
+      }),
     }),
-  );
-  // What a count falls back to is a number, whatever is counted.
-  const defaultType = (column: number): Type | undefined => (table.hitPolicy === 'C#' ? TYPES.number : typeAt(column));
-  const defaults = table.outputs.map((output, index) =>
-    output.default === null ? null : compileThen(output.default, `${path}.outputs.${index}.default`, defaultType(index)),
   );
   const parts = { table, inputs, rules, defaults, reads };
   return { ...parts, evaluate: (frame) => decide(parts, frame).value };
@@ -155,12 +163,24 @@ function checkPolicy(table: DecisionTable, path: string): readonly Diagnostic[] 
   if (['C+', 'C<', 'C>', 'C#'].includes(hitPolicy) && outputs.length > 1)
     found.push(diagnostic('decision/one-output', `${path}.outputs`, { table: name, policy: hitPolicy }));
   const types = AGGREGATED[hitPolicy];
-  outputs.forEach((output, index) => {
+  outputs.forEach((output) => {
     if (types && !types.includes(output.type)) {
-      const params = { table: name, policy: hitPolicy, output: output.name, types: [...types] };
-      found.push(diagnostic('decision/aggregate', `${path}.outputs.${index}.type`, params));
+      const params = {
+        table: name,
+        policy: hitPolicy,
+        output: output.name,
+        types: types.map((type) => term(type === 'yes-no' ? 'type/boolean' : `type/${type}`)),
+      };
+      found.push(diagnostic('decision/aggregate', `${path}.outputs.${output.key}.type`, params));
     }
   });
+  for (const rule of table.rules) {
+    for (const output of outputs) {
+      if (output.default !== null || Object.hasOwn(rule.then, output.key)) continue;
+      const params = { table: name, rule: rule.key, output: output.name };
+      found.push(diagnostic('decision/no-output', `${path}.rules.${rule.key}.then.${output.key}`, params));
+    }
+  }
   if ((hitPolicy === 'P' || hitPolicy === 'O') && outputs.every((output) => output.values.length === 0))
     found.push(diagnostic('decision/no-priorities', `${path}.outputs`, { table: name, policy: hitPolicy }));
   return found;
@@ -209,7 +229,7 @@ export function decide(decision: DecisionParts, frame: Frame): Decision {
     if (stopsAtFirst) break;
   }
   if (matched.length === 0) return { value: emptyResult(decision, frame), matched, violation: null };
-  const outputs = matched.map((index) => (decision.rules[index] as CompiledRule).then.map((one) => one.evaluate(frame)));
+  const outputs = matched.map((index) => (decision.rules[index] as CompiledRule).then.map((one) => one?.evaluate(frame) ?? null));
   return { ...applyPolicy(decision.table, outputs), matched };
 }
 

@@ -5,11 +5,15 @@ import { makeFrame } from '../expressions/frame.ts';
 import { makeScope } from '../expressions/scope.ts';
 import { TYPES, typing } from '../expressions/types.ts';
 import { DecisionTable, type HitPolicy } from '../model/decision-table.ts';
+import { fillTableKeys } from '../model/given-keys.ts';
 import { exactInteger } from '../values/exact.ts';
 import type { Value } from '../values/value.ts';
 import { compileDecision, decide } from './compile-decision.ts';
 
 const scope = makeScope({ age: typing(TYPES.number, true), risk: typing(TYPES.text, true) });
+
+/** A table as files may have it: columns and rules without keys, cells in the columns' order. */
+const readTable = (json: object): DecisionTable => DecisionTable.parse(fillTableKeys(json));
 
 function decideBy(
   hitPolicy: HitPolicy,
@@ -17,7 +21,7 @@ function decideBy(
   age: Value,
   more: object = {},
 ): string {
-  const table = DecisionTable.parse({
+  const table = readTable({
     key: 'table',
     name: 'Table',
     hitPolicy,
@@ -88,7 +92,7 @@ describe('hit policies (DMN 1.3, 8.2.10)', () => {
 });
 
 test('a faulty cell is named by its place', () => {
-  const table = DecisionTable.parse({
+  const table = readTable({
     key: 'table',
     name: 'Table',
     hitPolicy: 'U',
@@ -99,15 +103,15 @@ test('a faulty cell is named by its place', () => {
   const compiler = new ExpressionCompiler();
   compileDecision(table, 'decisionTables.0', scope, compiler);
   expect(compiler.diagnostics.map(({ path, code }) => `${path}: ${code}`)).toEqual([
-    'decisionTables.0.rules.0.when.0: expression/not-comparable',
-    'decisionTables.0.rules.0.then.0: expression/wrong-result',
+    'decisionTables.0.rules.rule1.when.input1: expression/not-comparable',
+    'decisionTables.0.rules.rule1.then.out: expression/wrong-result',
   ]);
 });
 
 describe('aggregates and orders that aren’t defined are faults of the design, and nothing throws', () => {
   type Output = { readonly type: string; readonly values?: readonly string[]; readonly default?: string };
   const compiledOf = (hitPolicy: HitPolicy, outputs: readonly Output[], cells: readonly (readonly string[])[]) => {
-    const table = DecisionTable.parse({
+    const table = readTable({
       key: 'table',
       name: 'Table',
       hitPolicy,

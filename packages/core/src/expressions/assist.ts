@@ -4,7 +4,7 @@ import { type CheckedExpression, checkExpression } from './check.ts';
 import { parseExpression } from './parse.ts';
 import type { Scope } from './scope.ts';
 import { childrenOf, type Node } from './tree.ts';
-import { describeType, optionsOf, type Type, type Typing } from './types.ts';
+import { optionsOf, type Type, type Typing } from './types.ts';
 
 /** A sub-expression under the pointer, and its type. */
 export type Hovered = { readonly node: Node; readonly typing: Typing };
@@ -26,8 +26,8 @@ export function typeAt(checked: CheckedExpression, offset: number): Hovered | nu
 export type Completion = {
   readonly kind: 'name' | 'part' | 'option' | 'function';
   readonly text: string;
-  /** A type in words, an option's label, or what a function does. */
-  readonly detail: string;
+  /** The type of a name or part; an option's label; nothing for a function, which its name tells. */
+  readonly detail: Type | string | null;
 };
 export type Completions = {
   readonly span: { readonly start: number; readonly end: number };
@@ -55,14 +55,14 @@ export function completionsAt(text: string, offset: number, scope: Scope): Compl
     ([name, { typing }]): Completion => ({
       kind: 'name',
       text: name,
-      detail: describeType(typing.type),
+      detail: typing.type,
     }),
   );
   const functions = listAllBuiltins().map(
-    ({ name, summary }): Completion => ({
+    ({ name }): Completion => ({
       kind: 'function',
       text: `${name}(`,
-      detail: summary,
+      detail: null,
     }),
   );
   return complete([...names, ...functions], typed, offset);
@@ -101,5 +101,5 @@ function partsOf(type: Type | null): readonly Completion[] {
     item.kind === 'context'
       ? Object.fromEntries(Object.entries(item.entries).map(([name, typing]) => [name, typing.type]))
       : (PROPERTIES[item.kind] ?? {});
-  return Object.entries(parts).map(([text, own]) => ({ kind: 'part', text, detail: describeType(own) }));
+  return Object.entries(parts).map(([text, own]) => ({ kind: 'part', text, detail: own }));
 }

@@ -3,7 +3,7 @@ import { readDate, readDuration, readTime } from '../values/temporal.ts';
 import type { Signature } from './builtins/builtin.ts';
 import { findPattern, readReplacement } from './builtins/patterns.ts';
 import type { CallNode, Node } from './tree.ts';
-import { describeType, isAssignable, type Type, type Typing } from './types.ts';
+import { isAssignable, type Type, type Typing, termOfType } from './types.ts';
 
 /** The way of calling a built-in that fits what is given, if there is one. */
 export const findSignature = (node: CallNode, signatures: readonly Signature[], given: readonly Typing[]): Signature | null =>
@@ -59,8 +59,8 @@ export function callFault(node: CallNode, signatures: readonly Signature[], give
     const params = {
       function: node.name,
       parameter: parameter.name,
-      expected: describeType(parameter.type),
-      found: describeType(found.type),
+      expected: termOfType(parameter.type),
+      found: termOfType(found.type),
     };
     return diagnostic('expression/argument', '', params, argument.span);
   }

@@ -17,6 +17,14 @@ export function strangersIn(node: Node, options: readonly TypeOption[]): readonl
     : [diagnostic('expression/unknown-option', '', { found, known }, node.span)];
 }
 
+/** Text literals that a node can yield, with the options they stand for. */
+export function chosenIn(node: Node, options: readonly TypeOption[]): readonly (readonly [Node, TypeOption])[] {
+  if (node.kind === 'list') return node.of.flatMap((item) => chosenIn(item, options));
+  if (node.kind === 'if') return [node.then, node.otherwise].flatMap((item) => chosenIn(item, options));
+  const option = node.kind === 'text' ? options.find(({ code }) => code === node.value) : undefined;
+  return option ? [[node, option]] : [];
+}
+
 /** Texts that aren't known before they are made, so that they can't be known to be one of the codes. */
 export function unknownTexts(node: Node, options: readonly TypeOption[], isText: (node: Node) => boolean): readonly Diagnostic[] {
   if (node.kind === 'if') return [node.then, node.otherwise].flatMap((item) => unknownTexts(item, options, isText));

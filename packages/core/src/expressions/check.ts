@@ -1,12 +1,13 @@
 import { type Diagnostic, type DiagnosticCode, type DiagnosticParams, diagnostic, type Span } from '../shared/diagnostic.ts';
 import { findSuggestion } from '../shared/suggestion.ts';
+import { term } from '../shared/terms.ts';
 import { readDate, readDuration, readTime } from '../values/temporal.ts';
 import { arithmeticType } from './arithmetic-types.ts';
 import type { Signature } from './builtins/builtin.ts';
 import { findBuiltin } from './builtins/registry.ts';
 import { PROPERTIES } from './builtins/temporal.ts';
 import { callFault, findSignature, literalOf, patternFault, resultOf } from './check-call.ts';
-import { strangersIn, unknownTexts } from './check-codes.ts';
+import { chosenIn, strangersIn, unknownTexts } from './check-codes.ts';
 import type { Reference, Scope, ScopeEntry } from './scope.ts';
 import {
   type ArithmeticNode,
@@ -24,7 +25,6 @@ import {
   areComparable,
   areOrdered,
   currencyOf,
-  describeType,
   isAssignable,
   joinTypes,
   listOf,
@@ -34,6 +34,7 @@ import {
   type Type,
   type TypeOption,
   type Typing,
+  termOfType,
   typing,
 } from './types.ts';
 
@@ -46,6 +47,8 @@ export type CheckedExpression = {
   readonly signatures: ReadonlyMap<Node, Signature>;
   /** For each binding, filter and test the index of its item among a frame's locals. */
   readonly localIndexes: ReadonlyMap<Binding | Node | UnaryTest, number>;
+  /** The option each text literal stands for, where it is compared with a choice or yields one. */
+  readonly chosen: ReadonlyMap<Node, TypeOption>;
   readonly diagnostics: readonly Diagnostic[];
 };
 
@@ -61,7 +64,7 @@ export function checkExpression(node: Node, scope: Scope, expected?: Type): Chec
   const checker = new Checker(scope);
   const result = checker.check(node);
   if (expected && !isAssignable(result.type, expected)) {
-    checker.report('expression/wrong-result', node.span, { expected: describeType(expected), found: describeType(result.type) });
+    checker.report('expression/wrong-result', node.span, { expected: termOfType(expected), found: termOfType(result.type) });
   }
   if (expected?.kind === 'choice') checker.requireCodes(node, expected.options);
   return checker.finish(node, result);
@@ -72,14 +75,15 @@ class Checker {
   private readonly references = new Map<Node, Reference>();
   private readonly signatures = new Map<Node, Signature>();
   private readonly diagnostics: Diagnostic[] = [];
+  private readonly chosen = new Map<Node, TypeOption>();
   private locals: readonly Local[] = [];
   private readonly localIndexes = new Map<Binding | Node | UnaryTest, number>();
 
   constructor(private readonly scope: Scope) {}
 
   finish(node: Node, result: Typing): CheckedExpression {
-    const { typings, references, signatures, localIndexes, diagnostics } = this;
-    return { node, typing: result, typings, references, signatures, localIndexes, diagnostics };
+    const { typings, references, signatures, localIndexes, chosen, diagnostics } = this;
+    return { node, typing: result, typings, references, signatures, localIndexes, chosen, diagnostics };
   }
 
   report(code: DiagnosticCode, span: Span, params: DiagnosticParams = {}): Typing {
@@ -193,7 +197,7 @@ class Checker {
     if (!entry) {
       const known = item.type.kind === 'context' ? Object.keys(item.type.entries) : Object.keys(PROPERTIES[item.type.kind] ?? {});
       if (known.length === 0) {
-        return this.report('expression/no-parts', node.nameSpan, { found: node.name, type: describeType(item.type) });
+        return this.report('expression/no-parts', node.nameSpan, { found: node.name, type: termOfType(item.type) });
       }
       const suggestion = findSuggestion(node.name, known);
       return suggestion
@@ -217,8 +221,8 @@ class Checker {
     if (kinds.includes(operand.type.kind)) return operand;
     return this.report('expression/operand', of.span, {
       operator: '-',
-      expected: 'a number or a duration',
-      found: describeType(operand.type),
+      expected: term('type/number-or-duration'),
+      found: termOfType(operand.type),
     });
   }
 
@@ -235,8 +239,8 @@ class Checker {
     if (result) return typing(result, nullable);
     return this.report('expression/operands', node.span, {
       operator: node.operator,
-      left: describeType(left.type),
-      right: describeType(right.type),
+      left: termOfType(left.type),
+      right: termOfType(right.type),
     });
   }
 
@@ -274,8 +278,8 @@ class Checker {
     if (!fits) {
       this.report('expression/not-comparable', span, {
         operator,
-        left: describeType(left.type),
-        right: describeType(right.type),
+        left: termOfType(left.type),
+        right: termOfType(right.type),
       });
       return;
     }
@@ -293,12 +297,13 @@ class Checker {
 
   /** Every text that the node can yield is one of the codes, and known to be. */
   requireCodes(node: Node, options: readonly TypeOption[]): void {
-    this.reportAll(strangersIn(node, options));
+    this.checkCodes(node, options);
     this.reportAll(unknownTexts(node, options, (one) => this.typings.get(one)?.type.kind === 'text'));
   }
 
   private checkCodes(node: Node, options: readonly TypeOption[]): void {
     this.reportAll(strangersIn(node, options));
+    for (const [literal, option] of chosenIn(node, options)) this.chosen.set(literal, option);
   }
 
   private checkBetween(value: Node, ends: readonly Node[]): Typing {
@@ -349,8 +354,8 @@ class Checker {
     }
     this.report('expression/not-comparable', test.span, {
       operator: 'in',
-      left: describeType(of.type),
-      right: describeType(found.type),
+      left: termOfType(of.type),
+      right: termOfType(found.type),
     });
   }
 
@@ -371,7 +376,7 @@ class Checker {
 
   private requireBoolean(node: Node, found: Typing): void {
     if (isAssignable(found.type, TYPES.boolean)) return;
-    this.report('expression/not-a-condition', node.span, { found: describeType(found.type) });
+    this.report('expression/not-a-condition', node.span, { found: termOfType(found.type) });
   }
 
   private checkIf(test: Node, then: Node, otherwise: Node): Typing {
@@ -380,8 +385,8 @@ class Checker {
     const joined = joinTypes(a.type, b.type);
     if (joined) return typing(joined, a.nullable || b.nullable);
     return this.report('expression/branches-differ', otherwise.span, {
-      then: describeType(a.type),
-      otherwise: describeType(b.type),
+      then: termOfType(a.type),
+      otherwise: termOfType(b.type),
     });
   }
 
@@ -419,7 +424,7 @@ class Checker {
       return typing(source.type.of, false);
     }
     if (source.type.kind === 'any' || source.type.kind === 'null') return ANY;
-    return this.report('expression/not-a-list', node.span, { found: describeType(source.type) });
+    return this.report('expression/not-a-list', node.span, { found: termOfType(source.type) });
   }
 
   private checkFilter(node: FilterNode): Typing {
@@ -449,8 +454,8 @@ class Checker {
     if (!areOrdered(a.type, b.type)) {
       return this.report('expression/not-comparable', high.span, {
         operator: '..',
-        left: describeType(a.type),
-        right: describeType(b.type),
+        left: termOfType(a.type),
+        right: termOfType(b.type),
       });
     }
     return typing({ kind: 'range', of: a.type.kind === 'null' ? b.type : a.type }, false);

@@ -14,7 +14,8 @@ import {
 } from '../values/value.ts';
 import { findBuiltin } from './builtins/registry.ts';
 import type { CheckedExpression } from './check.ts';
-import { compileNumberTest, compileSlotTest } from './compile-number-test.ts';
+import { compileNumberTest } from './compile-number-test.ts';
+import { type ConditionProgram, makeProgram, programOf } from './condition-program.ts';
 import { type Frame, takeSteps, withinSteps } from './frame.ts';
 import {
   bounded,
@@ -47,10 +48,13 @@ export function compileExpression(checked: CheckedExpression, path = ''): Evalua
   return isMetered(checked.node, checked) ? (frame) => withinSteps(frame, path, () => evaluate(frame)) : evaluate;
 }
 
-/** As {@link compileExpression}, for a condition: anything but true and false is unknown. */
-export function compileCondition(checked: CheckedExpression): Evaluate<Truth> {
-  const evaluate = compileExpression(checked);
-  return (frame) => asTruth(evaluate(frame));
+/**
+ * Compiles a condition: whether it is true. As {@link compileExpression} says, save that false and unknown are one. What can
+ * count steps is evaluated whole, so that it is given up where its explanation is.
+ */
+export function compileCondition(checked: CheckedExpression, path = ''): ConditionProgram {
+  if (isMetered(checked.node, checked)) return programOf(compileExpression(checked, path));
+  return makeProgram(checked, (node) => compile(node, checked));
 }
 
 const asTruth = (value: Value): Truth => (value === true ? true : value === false ? false : null);
@@ -153,12 +157,6 @@ function compileName(node: Extract<Node, { kind: 'name' }>, checked: CheckedExpr
   return (frame) => readPath(frame.locals[local] as Value, name);
 }
 
-/** The slot that a node reads directly; null for anything but a name of the scope. */
-function slotOf(node: Node, checked: CheckedExpression): number | null {
-  const reference = node.kind === 'name' ? checked.references.get(node) : undefined;
-  return reference?.kind === 'slot' ? reference.slot : null;
-}
-
 function compileArithmetic(node: Extract<Node, { kind: 'arithmetic' }>, checked: CheckedExpression): Evaluate {
   const [left, right] = [compile(node.left, checked), compile(node.right, checked)];
   const isNumeric = [node.left, node.right].every((side) => checked.typings.get(side)?.type.kind === 'number');
@@ -192,10 +190,7 @@ function compileCompare(node: CompareNode, checked: CheckedExpression): Evaluate
   const [left, right] = [compile(node.left, checked), compile(node.right, checked)];
   const { operator } = node;
   if (kinds[0] === 'number' && node.right.kind === 'number') {
-    const slot = slotOf(node.left, checked);
-    return slot === null
-      ? compileNumberTest(operator, left as Evaluate<Exact | null>, node.right.value)
-      : compileSlotTest(operator, slot, node.right.value);
+    return compileNumberTest(operator, left as Evaluate<Exact | null>, node.right.value);
   }
   if (node.right.kind === 'null' && (operator === '=' || operator === '!=')) {
     return operator === '=' ? (frame) => left(frame) === null : (frame) => left(frame) !== null;
@@ -309,26 +304,6 @@ function compileBareTest(test: UnaryTest, checked: CheckedExpression): Test {
 }
 
 function compileAll(parts: readonly Evaluate[]): Evaluate<Truth> {
-  const [first, second] = parts as [Evaluate, Evaluate];
-  if (parts.length === 2) {
-    return (frame) => {
-      const a = first(frame);
-      if (a === false) return false;
-      const b = second(frame);
-      return b === false ? false : a === true && b === true ? true : null;
-    };
-  }
-  const third = parts[2] as Evaluate;
-  if (parts.length === 3) {
-    return (frame) => {
-      const a = first(frame);
-      if (a === false) return false;
-      const b = second(frame);
-      if (b === false) return false;
-      const c = third(frame);
-      return c === false ? false : a === true && b === true && c === true ? true : null;
-    };
-  }
   return (frame) => {
     let result: Truth = true;
     for (const part of parts) {
@@ -341,26 +316,6 @@ function compileAll(parts: readonly Evaluate[]): Evaluate<Truth> {
 }
 
 function compileAny(parts: readonly Evaluate[]): Evaluate<Truth> {
-  const [first, second] = parts as [Evaluate, Evaluate];
-  if (parts.length === 2) {
-    return (frame) => {
-      const a = first(frame);
-      if (a === true) return true;
-      const b = second(frame);
-      return b === true ? true : a === false && b === false ? false : null;
-    };
-  }
-  const third = parts[2] as Evaluate;
-  if (parts.length === 3) {
-    return (frame) => {
-      const a = first(frame);
-      if (a === true) return true;
-      const b = second(frame);
-      if (b === true) return true;
-      const c = third(frame);
-      return c === true ? true : a === false && b === false && c === false ? false : null;
-    };
-  }
   return (frame) => {
     let result: Truth = false;
     for (const part of parts) {

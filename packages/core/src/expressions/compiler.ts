@@ -1,7 +1,8 @@
 import type { Diagnostic } from '../shared/diagnostic.ts';
-import type { Truth, Value } from '../values/value.ts';
+import type { Value } from '../values/value.ts';
 import { type CheckedExpression, checkExpression } from './check.ts';
-import { compileExpression, type Evaluate } from './compile.ts';
+import { compileCondition, compileExpression, type Evaluate } from './compile.ts';
+import { type ConditionProgram, NEVER, runProgram } from './condition-program.ts';
 import type { Frame } from './frame.ts';
 import { parseExpression } from './parse.ts';
 import type { Scope } from './scope.ts';
@@ -14,13 +15,16 @@ export type CompiledExpression = {
   readonly path: string;
   readonly checked: CheckedExpression | null;
   readonly evaluate: Evaluate;
+  /** What a condition made of it asks; made when it is first asked. */
+  readonly program: ConditionProgram;
 };
 
 /** A condition; `expression` is null for "always". */
-export type CompiledCondition = {
+export interface CompiledCondition {
   readonly expression: CompiledExpression | null;
-  readonly holds: Evaluate<Truth>;
-};
+  /** Whether it is true, which is all that a condition needs to know: false and unknown don't satisfy it. */
+  holds(frame: Frame): boolean;
+}
 
 /**
  * `whole` reads every expression at once, so that all that is wrong is known. `as needed` reads each when it is first
@@ -28,11 +32,58 @@ export type CompiledCondition = {
  */
 export type Compiling = 'whole' | 'as-needed';
 
+type Known<T> = { readonly value: T; readonly diagnostics: readonly Diagnostic[] };
+type Remembered = Known<unknown> & { readonly of: readonly unknown[] };
+
+/**
+ * What was compiled before: a draft is compiled at each edit, and nearly all of it is the same as before. Expressions are
+ * known by text, scope and expected type; other parts by name, as long as what they are made of is the same objects.
+ */
+export class CompilationMemory {
+  private readonly expressions = new WeakMap<Scope, Map<Type | undefined, Map<string, Known<CompiledExpression>>>>();
+  private readonly parts = new Map<string, Remembered>();
+
+  expression(scope: Scope, expected: Type | undefined, key: string, make: () => Known<CompiledExpression>) {
+    const byType = this.expressions.get(scope) ?? new Map<Type | undefined, Map<string, Known<CompiledExpression>>>();
+    this.expressions.set(scope, byType);
+    const byText = byType.get(expected) ?? new Map<string, Known<CompiledExpression>>();
+    byType.set(expected, byText);
+    const found = byText.get(key) ?? make();
+    byText.set(key, found);
+    return found;
+  }
+
+  part<T>(name: string, of: readonly unknown[], make: () => Known<T>): Known<T> {
+    const known = this.parts.get(name);
+    if (known && known.of.length === of.length && known.of.every((one, index) => one === of[index])) return known as Known<T>;
+    const made = make();
+    this.parts.set(name, { ...made, of });
+    return made;
+  }
+}
+
 /** Compiles the expressions of one workflow and gathers what is wrong with them, each under its path. */
 export class ExpressionCompiler {
   readonly diagnostics: Diagnostic[] = [];
 
-  constructor(readonly compiling: Compiling = 'whole') {}
+  constructor(
+    readonly compiling: Compiling = 'whole',
+    private readonly memory: CompilationMemory | null = null,
+  ) {}
+
+  /** A part as it was made before from the same things, with what was found wrong with it; else made now. */
+  reuse<T>(name: string, of: readonly unknown[], make: () => T): T {
+    if (!this.memory) return make();
+    const before = this.diagnostics.length;
+    let isMade = false;
+    const { value, diagnostics } = this.memory.part(name, of, () => {
+      isMade = true;
+      const made = make();
+      return { value: made, diagnostics: this.diagnostics.slice(before) };
+    });
+    if (!isMade) this.diagnostics.push(...diagnostics);
+    return value;
+  }
 
   compile(text: string, path: string, scope: Scope, expected?: Type): CompiledExpression {
     if (this.compiling === 'whole') return this.compileNow(text, path, scope, expected);
@@ -42,20 +93,59 @@ export class ExpressionCompiler {
   compileCondition(text: string | null, path: string, scope: Scope): CompiledCondition {
     if (text === null) return ALWAYS;
     const expression = this.compile(text, path, scope, TYPES.boolean);
-    return { expression, holds: (frame) => asTruth(expression.evaluate(frame)) };
+    return new Condition(expression);
   }
 
   private compileNow(text: string, path: string, scope: Scope, expected: Type | undefined): CompiledExpression {
-    const parsed = parseExpression(text);
-    if (!parsed.ok) return this.fail(text, path, parsed.diagnostics);
-    const checked = checkExpression(parsed.value, scope, expected);
-    if (checked.diagnostics.length > 0) return this.fail(text, path, checked.diagnostics);
-    return { text, path, checked, evaluate: compileExpression(checked, path) };
+    const make = () => compileText(text, path, scope, expected);
+    const { value, diagnostics } = this.memory?.expression(scope, expected, `${path}\n${text}`, make) ?? make();
+    this.diagnostics.push(...diagnostics);
+    return value;
   }
+}
 
-  private fail(text: string, path: string, diagnostics: readonly Diagnostic[]): CompiledExpression {
-    this.diagnostics.push(...diagnostics.map((one) => ({ ...one, path })));
-    return { text, path, checked: null, evaluate: () => null };
+function compileText(text: string, path: string, scope: Scope, expected: Type | undefined): Known<CompiledExpression> {
+  const parsed = parseExpression(text);
+  const checked = parsed.ok ? checkExpression(parsed.value, scope, expected) : null;
+  const diagnostics = parsed.ok ? (checked?.diagnostics ?? []) : parsed.diagnostics;
+  if (!checked || diagnostics.length > 0) {
+    const placed = diagnostics.map((one) => ({ ...one, path }));
+    return { value: { text, path, checked: null, evaluate: () => null, program: NEVER }, diagnostics: placed };
+  }
+  return { value: new CheckedText(text, path, checked), diagnostics };
+}
+
+/** A sound expression. Of some the value is asked, of others whether they hold: each is compiled when it is first asked. */
+class CheckedText implements CompiledExpression {
+  private value: Evaluate | null = null;
+  private condition: ConditionProgram | null = null;
+
+  constructor(
+    readonly text: string,
+    readonly path: string,
+    readonly checked: CheckedExpression,
+  ) {}
+
+  readonly evaluate = (frame: Frame): Value => {
+    this.value ??= compileExpression(this.checked, this.path);
+    return this.value(frame);
+  };
+
+  get program(): ConditionProgram {
+    this.condition ??= compileCondition(this.checked, this.path);
+    return this.condition;
+  }
+}
+
+/** Holds its program itself: where thousands are asked, each object on the way costs as much as a test. */
+class Condition implements CompiledCondition {
+  private program: ConditionProgram | null = null;
+
+  constructor(readonly expression: CompiledExpression) {}
+
+  holds(frame: Frame): boolean {
+    this.program ??= this.expression.program;
+    return runProgram(this.program, frame);
   }
 }
 
@@ -74,6 +164,10 @@ class ExpressionAsNeeded implements CompiledExpression {
 
   readonly evaluate = (frame: Frame): Value => (this.made ?? this.compiled()).evaluate(frame);
 
+  get program(): ConditionProgram {
+    return this.compiled().program;
+  }
+
   private compiled(): CompiledExpression {
     this.made ??= this.make();
     return this.made;
@@ -82,4 +176,5 @@ class ExpressionAsNeeded implements CompiledExpression {
 
 export const ALWAYS: CompiledCondition = { expression: null, holds: () => true };
 
-const asTruth = (value: Value): Truth => (value === true ? true : value === false ? false : null);
+/** Of an adjustment over cells alone, which is asked for each row by the conditions of its table. */
+export const UNASKED: CompiledCondition = { expression: null, holds: () => false };

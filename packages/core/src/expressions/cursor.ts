@@ -1,4 +1,5 @@
 import { type Diagnostic, type DiagnosticCode, type DiagnosticParams, diagnostic, type Span } from '../shared/diagnostic.ts';
+import type { Term } from '../shared/terms.ts';
 import { isWellFormed } from '../shared/well-formed.ts';
 import { LIMITS } from './tree.ts';
 
@@ -100,7 +101,7 @@ export class Cursor {
     return new ParseFailure(diagnostic(code, '', params, { start: span.start, end: span.end }));
   }
 
-  unexpected(expected: string): ParseFailure {
+  unexpected(expected: string | Term): ParseFailure {
     if (this.token.kind === 'end') return this.failure('expression/ends-early', { expected });
     return this.failure('expression/unexpected', { found: this.token.text, expected });
   }

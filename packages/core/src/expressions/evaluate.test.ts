@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { checked, ENVIRONMENT, evaluated, faults, namesOf, show } from '@ypomet/testkit/evaluate';
+import { checked, ENVIRONMENT, evaluated, faults, holds, namesOf, show } from '@ypomet/testkit/evaluate';
 import { conditionNode, namedValues, TYPINGS } from '@ypomet/testkit/generators';
 import fc from 'fast-check';
 import { exactInteger, writeExact } from '../values/exact.ts';
@@ -184,7 +184,7 @@ describe('laws, on generated conditions', () => {
     );
   });
 
-  test('closures and the interpreter agree', () => {
+  test('closures, the interpreter and the program of a condition agree', () => {
     fc.assert(
       fc.property(conditionNode, namedValues, (node, names) => {
         const checked = checkExpression(node, scope);
@@ -192,6 +192,7 @@ describe('laws, on generated conditions', () => {
         const { frame } = namesOf(names);
         const explained = explainExpression(checked, makeFrame(frame.slots, frame.environment));
         expect(compileExpression(checked)(frame)).toEqual(explained.value);
+        expect(holds(checked, frame)).toBe(explained.value === true);
       }),
       { numRuns: 1000 },
     );

@@ -1,8 +1,8 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import path from 'node:path';
-import { describe, expect, test } from '@jest/globals';
-import type { ConformanceFile, ExpressionCase, TypedValue } from '@ypomet/testkit/conform/format';
-import { checked, namesOf } from '@ypomet/testkit/evaluate';
+import { afterAll, beforeAll, describe, expect, jest, test } from '@jest/globals';
+import type { ConformanceFile, ExpressionCase, TypedValue } from '@ypomet/conform/format';
+import { checked, ENVIRONMENT, namesOf } from '@ypomet/testkit/evaluate';
 import { dyadic } from '@ypomet/testkit/generators';
 import fc from 'fast-check';
 import { evaluate as evaluateElsewhere } from 'feelin';
@@ -21,6 +21,14 @@ import { printExpression } from './print.ts';
  */
 const elsewhere = (text: string, context: Readonly<Record<string, unknown>> = {}): unknown =>
   evaluateElsewhere(text, context as never).value;
+
+// It reads the machine's clock for `today()` and `now()`; the suite's stands still.
+beforeAll(() => {
+  jest.useFakeTimers({ now: ENVIRONMENT.now });
+});
+afterAll(() => {
+  jest.useRealTimers();
+});
 
 type Difference = { readonly because: string; readonly texts: readonly string[] | RegExp };
 

@@ -169,8 +169,11 @@ export function isMetered(node: Node, checked: CheckedExpression): boolean {
     case 'quantified':
     case 'for':
     case 'filter':
-    case 'call':
       return true;
+    case 'call':
+      // `not` of a condition looks at one truth.
+      if (node.name !== 'not') return true;
+      break;
     case 'arithmetic':
       if (node.operator === '**') return true;
       break;
@@ -181,8 +184,11 @@ export function isMetered(node: Node, checked: CheckedExpression): boolean {
       if (isMany(node.of)) return true;
       break;
     case 'in':
-      if (isMany(node.value) || node.tests.some((test) => isMany(test.kind === 'compares' ? test.to : test.node))) return true;
-      break;
+      if (isMany(node.value)) return true;
+      return node.tests.some((test) => {
+        const tested = test.kind === 'compares' ? test.to : test.node;
+        return !isLiteralList(tested) && (isMany(tested) || isMetered(tested, checked));
+      });
     case 'list':
       if (node.of.some(isMany)) return true;
       break;
@@ -190,6 +196,10 @@ export function isMetered(node: Node, checked: CheckedExpression): boolean {
   }
   return childrenOf(node).some((child) => isMetered(child, checked));
 }
+
+/** `["a", "b"]`: as many as are written out, each compared once. */
+const isLiteralList = (node: Node): boolean =>
+  node.kind === 'list' && node.of.every(({ kind }) => kind === 'text' || kind === 'number');
 
 /** Types whose values can hold many others. */
 const MANY: ReadonlySet<string> = new Set(['list', 'any']);

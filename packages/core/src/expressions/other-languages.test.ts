@@ -1,5 +1,5 @@
 import { expect, test } from '@jest/globals';
-import { checked, ENVIRONMENT } from '@ypomet/testkit/evaluate';
+import { checked, ENVIRONMENT, holds } from '@ypomet/testkit/evaluate';
 import {
   PLAIN_TYPINGS,
   type Plain,
@@ -13,13 +13,18 @@ import Ajv2020 from 'ajv/dist/2020.js';
 import fc from 'fast-check';
 import jsonLogic from 'json-logic-js';
 import type { Truth } from '../values/value.ts';
-import { compileCondition } from './compile.ts';
+import { compileExpression } from './compile.ts';
 import { makeFrame } from './frame.ts';
 import { makeScope } from './scope.ts';
 
 const scope = makeScope(PLAIN_TYPINGS);
-const truthOf = (condition: Plain, record: PlainRecord): Truth =>
-  compileCondition(checked(toFeel(condition), scope))(makeFrame(plainValues(record), ENVIRONMENT));
+function truthOf(condition: Plain, record: PlainRecord): Truth {
+  const expression = checked(toFeel(condition), scope);
+  const frame = makeFrame(plainValues(record), ENVIRONMENT);
+  const truth = compileExpression(expression)(frame) as Truth;
+  expect(holds(expression, frame)).toBe(truth === true);
+  return truth;
+}
 
 const BOUNDS = { '<': 'exclusiveMaximum', '<=': 'maximum', '>': 'exclusiveMinimum', '>=': 'minimum' } as const;
 const OPPOSITE = { '<': 'minimum', '<=': 'exclusiveMinimum', '>': 'maximum', '>=': 'exclusiveMaximum' } as const;

@@ -1,6 +1,7 @@
 import { KEYWORDS } from '../shared/identifiers.ts';
 import { failure, type Result, success } from '../shared/result.ts';
 import { findSuggestion } from '../shared/suggestion.ts';
+import { term } from '../shared/terms.ts';
 import { readExact } from '../values/exact.ts';
 import { readDate, readDateTime, readDuration, readTime } from '../values/temporal.ts';
 import { findBuiltin, listBuiltinNames } from './builtins/registry.ts';
@@ -39,7 +40,7 @@ function run<T>(text: string, read: (cursor: Cursor) => T): Result<T> {
   try {
     const cursor = new Cursor(text);
     const value = read(cursor);
-    if (cursor.token.kind !== 'end') throw cursor.unexpected('the end, or an operator');
+    if (cursor.token.kind !== 'end') throw cursor.unexpected(term('syntax/end'));
     return success(value);
   } catch (error) {
     if (error instanceof ParseFailure) return failure([error.diagnostic]);
@@ -120,7 +121,7 @@ function readBindings(cursor: Cursor, allowsRange: boolean): Binding[] {
   const bindings: Binding[] = [];
   do {
     const token = cursor.token;
-    if (token.kind !== 'name' || KEYWORDS.has(token.text)) throw cursor.unexpected('a name for the item');
+    if (token.kind !== 'name' || KEYWORDS.has(token.text)) throw cursor.unexpected(term('syntax/item-name'));
     cursor.advance();
     cursor.expect('in');
     const low = readExpression(cursor);
@@ -267,7 +268,7 @@ function canBegin(token: Token): boolean {
 /** Properties of temporal values are two words in FEEL: `time offset`. */
 function readPathName(cursor: Cursor): { text: string; start: number; end: number } {
   const token = cursor.token;
-  if (token.kind !== 'name' || KEYWORDS.has(token.text)) throw cursor.unexpected('a field name');
+  if (token.kind !== 'name' || KEYWORDS.has(token.text)) throw cursor.unexpected(term('syntax/field-name'));
   cursor.advance();
   if (token.text === 'time' && cursor.at('offset')) {
     const end = cursor.advance().end;
@@ -294,7 +295,7 @@ function readPrimary(cursor: Cursor): Node {
     case 'symbol':
       return readBracketed(cursor);
     case 'end':
-      throw cursor.unexpected('a value');
+      throw cursor.unexpected(term('syntax/value'));
     default:
       return token.kind satisfies never;
   }
@@ -317,7 +318,7 @@ function readWord(cursor: Cursor): Node {
   if (KEYWORDS.has(token.text)) {
     const what = LEFT_OUT[token.text];
     if (what) throw cursor.failure('expression/left-out', { what });
-    throw cursor.unexpected('a value');
+    throw cursor.unexpected(term('syntax/value'));
   }
   cursor.advance();
   return { kind: 'name', name: token.text, span };
@@ -386,8 +387,8 @@ function readBracketed(cursor: Cursor): Node {
     cursor.testedReads += 1;
     return { kind: 'name', name: TESTED, span: { start: open.start, end: open.end } };
   }
-  if (open.text === '{') throw cursor.failure('expression/left-out', { what: 'contexts in braces' });
-  throw cursor.unexpected('a value');
+  if (open.text === '{') throw cursor.failure('expression/left-out', { what: term('syntax/contexts') });
+  throw cursor.unexpected(term('syntax/value'));
 }
 
 function readListOrRange(cursor: Cursor): Node {
@@ -408,7 +409,7 @@ function finishRange(cursor: Cursor, start: number, low: Node, includesLow: bool
   const high = readExpression(cursor);
   cursor.openRanges -= 1;
   const close = cursor.token.text;
-  if (close !== ']' && close !== ')' && close !== '[') throw cursor.unexpected("']' or ')'");
+  if (close !== ']' && close !== ')' && close !== '[') throw cursor.unexpected("']', ')'");
   cursor.advance();
   return { kind: 'range', low, high, includesLow, includesHigh: close === ']', span: { start, end: cursor.previousEnd } };
 }
@@ -416,7 +417,7 @@ function finishRange(cursor: Cursor, start: number, low: Node, includesLow: bool
 function readAtLiteral(cursor: Cursor): Node {
   const { start, end } = cursor.advance();
   const literal = cursor.token;
-  if (literal.kind !== 'text' || literal.start !== end) throw cursor.unexpected('a date, time or duration in quotes');
+  if (literal.kind !== 'text' || literal.start !== end) throw cursor.unexpected(term('syntax/temporal'));
   const text = literal.content;
   if (!(readDate(text) ?? readTime(text) ?? readDuration(text) ?? readDateTime(text, 'UTC'))) {
     throw cursor.failure('expression/bad-temporal', { found: text });

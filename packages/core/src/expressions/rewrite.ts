@@ -1,8 +1,7 @@
-import { diagnostic } from '../shared/diagnostic.ts';
+import { diagnostic, type Span } from '../shared/diagnostic.ts';
 import { failure, type Result, success } from '../shared/result.ts';
 import type { CheckedExpression } from './check.ts';
-import { printExpression } from './print.ts';
-import { childrenOf, type Node, withChildren } from './tree.ts';
+import { childrenOf, type Node } from './tree.ts';
 import { originsOf, TYPES, type Type, type Typing } from './types.ts';
 
 /**
@@ -30,7 +29,7 @@ const PASSING: ReadonlySet<string> = new Set([
  * Visits every node that reads something of the scope: names, and parts of what comes from a name, whichever way it came
  * there (paths, loops, filters, lists, built-ins, choices). The static types say where rows and records come from.
  */
-function visitReads(checked: CheckedExpression, found: (node: Node, reference: ReadReference) => void): void {
+export function visitReads(checked: CheckedExpression, found: (node: Node, reference: ReadReference) => void): void {
   const items: (Typing | undefined)[] = [];
   const typeOf = (node: Node): Type | undefined => checked.typings.get(node)?.type;
   const itemOf = (node: Node): Typing | undefined => {
@@ -102,51 +101,84 @@ function partOrigins(type: Type, node: Node, checked: CheckedExpression): readon
   return [...origins];
 }
 
-/** What a checked expression reads of its scope, each once, in order of first occurrence. */
-export function referencesOf(checked: CheckedExpression): readonly ReadReference[] {
+type Reads = { readonly references: readonly ReadReference[]; readonly names: readonly string[] };
+const readsOf = new WeakMap<CheckedExpression, Reads>();
+
+/** Looked up for every stage that an expression matters to: worked out once. */
+function findReads(checked: CheckedExpression): Reads {
+  const known = readsOf.get(checked);
+  if (known) return known;
   const references = new Map<string, ReadReference>();
   visitReads(checked, (_, reference) => {
     const key = reference.part === null ? reference.name : `${reference.name}.${reference.part}`;
-    const known = references.get(key);
-    if (!known || (reference.whole && !known.whole)) references.set(key, reference);
+    const found = references.get(key);
+    if (!found || (reference.whole && !found.whole)) references.set(key, reference);
   });
-  return [...references.values()];
+  const list = [...references.values()];
+  const reads = { references: list, names: [...new Set(list.map(({ name }) => name))] };
+  readsOf.set(checked, reads);
+  return reads;
 }
 
+/** What a checked expression reads of its scope, each once, in order of first occurrence. */
+export const referencesOf = (checked: CheckedExpression): readonly ReadReference[] => findReads(checked).references;
+
 /** The scope names an expression reads, sub-fields aside. */
-export const namesReadBy = (checked: CheckedExpression): readonly string[] => [
-  ...new Set(referencesOf(checked).map((reference) => reference.name)),
-];
+export const namesReadBy = (checked: CheckedExpression): readonly string[] => findReads(checked).names;
 
 /** A key's new name; with `within`, of a sub-field of that table (`row` where the expression's rows are that table's). */
 export type Renaming = { readonly from: string; readonly to: string; readonly within?: string };
 
+/** A part of a text to be replaced. */
+export type Replacement = { readonly span: Span; readonly text: string };
+
+/** A text with parts of it replaced; the parts don't overlap. */
+export function replaceIn(text: string, replacements: readonly Replacement[]): string {
+  let result = '';
+  let end = 0;
+  for (const { span, text: put } of [...replacements].sort((a, b) => a.span.start - b.span.start)) {
+    result += text.slice(end, span.start) + put;
+    end = span.end;
+  }
+  return result + text.slice(end);
+}
+
 /**
- * Renames a field key in a checked expression and gives its new text. Loop variables of the old name are left alone;
- * loop variables that would capture the new name get another. Code `expression/captured` where a filter would read the
- * new name as a part of its rows, or a part's new name where a field is meant: there is no text for that.
+ * What to replace in an expression's text so that it reads a key by its new name; the rest of the text stays as it was
+ * written. Loop variables of the old name are left alone; loop variables that would capture the new name get another. Code
+ * `expression/captured` where a filter would read the new name as a part of its rows, or a part's new name where a field is
+ * meant: there is no text for that. `foreign`: nodes that stand in another text.
  */
-export function renameInExpression(checked: CheckedExpression, renaming: Renaming): Result<string> {
+export function findRenames(
+  checked: CheckedExpression,
+  renaming: Renaming,
+  foreign: ReadonlySet<Node> = new Set(),
+): Result<readonly Replacement[]> {
   const { from, to, within } = renaming;
   const affected = new Set<Node>();
   visitReads(checked, (node, { name, part }) => {
-    if (within === undefined ? name === from && part === null : name === within && part === from) affected.add(node);
+    const isMeant = within === undefined ? name === from && part === null : name === within && part === from;
+    if (isMeant && !foreign.has(node)) affected.add(node);
   });
-  if (affected.size === 0) return success(printExpression(checked.node));
+  if (affected.size === 0) return success([]);
   const captured = findCaptured(checked, renaming, affected);
   if (captured) return failure([diagnostic('expression/captured', '', { found: to }, captured.span)]);
   const fresh = within === undefined ? freeName(to, checked) : '';
-  const rename = (node: Node): Node => {
-    const changed = withChildren(node, childrenOf(node).map(rename));
-    if (affected.has(node) && (changed.kind === 'name' || changed.kind === 'path')) return { ...changed, name: to };
-    if (within !== undefined) return changed;
-    // A loop variable called like the new name would capture the field: it gets a name that nothing has.
-    if (changed.kind === 'name') return changed.name === to && isLocal(node, checked) ? { ...changed, name: fresh } : changed;
-    if (changed.kind !== 'for' && changed.kind !== 'quantified') return changed;
-    if (!changed.bindings.some((binding) => binding.name === to)) return changed;
-    return { ...changed, bindings: changed.bindings.map((one) => (one.name === to ? { ...one, name: fresh } : one)) };
+  const replacements: Replacement[] = [];
+  const visit = (node: Node): void => {
+    if (foreign.has(node)) return;
+    if (affected.has(node) && node.kind === 'name') replacements.push({ span: node.span, text: to });
+    else if (affected.has(node) && node.kind === 'path') replacements.push({ span: node.nameSpan, text: to });
+    else if (within === undefined) {
+      // A loop variable called like the new name would capture the field: it gets a name that nothing has.
+      if (node.kind === 'name' && node.name === to && isLocal(node, checked)) replacements.push({ span: node.span, text: fresh });
+      if (node.kind === 'for' || node.kind === 'quantified')
+        for (const binding of node.bindings) if (binding.name === to) replacements.push({ span: binding.nameSpan, text: fresh });
+    }
+    childrenOf(node).forEach(visit);
   };
-  return success(printExpression(rename(checked.node)));
+  visit(checked.node);
+  return success(replacements);
 }
 
 const isLocal = (node: Node, checked: CheckedExpression): boolean => checked.references.get(node)?.kind === 'local';

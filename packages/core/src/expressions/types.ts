@@ -1,3 +1,5 @@
+import { type Term, term } from '../shared/terms.ts';
+
 /** One code of a choice and what people read. */
 export type TypeOption = { readonly code: string; readonly label: string };
 
@@ -47,28 +49,11 @@ export const TYPES = {
 
 export const listOf = (type: Type, nullableItems = false): Type => ({ kind: 'list', of: typing(type, nullableItems) });
 
-const NAMES: Readonly<Record<TypeKind, string>> = {
-  null: 'nothing (null)',
-  any: 'anything',
-  boolean: 'yes/no',
-  number: 'a number',
-  text: 'text',
-  date: 'a date',
-  time: 'a time',
-  'date-time': 'a date and time',
-  'days-duration': 'a duration of days and time',
-  'months-duration': 'a duration of years and months',
-  choice: 'a choice',
-  list: 'a list',
-  range: 'a range',
-  context: 'a row or record',
-};
-
-/** A type in words, for messages: `a list of numbers`. */
-export function describeType(type: Type): string {
-  if (type.kind === 'list' && type.of.type.kind !== 'any')
-    return `a list of ${describeType(type.of.type).replace(/^an? /, '')} values`;
-  return type.kind === 'number' && type.currency ? `an amount in ${type.currency}` : NAMES[type.kind];
+/** A type as a term, for messages: its words are those of whoever reads them. */
+export function termOfType(type: Type): Term {
+  if (type.kind === 'list')
+    return type.of.type.kind === 'any' ? term('type/list') : term('type/list-of', { of: termOfType(type.of.type) });
+  return type.kind === 'number' && type.currency ? term('type/money', { currency: type.currency }) : term(`type/${type.kind}`);
 }
 
 /** The currency two amounts have together; null where they are of two. A plain number takes that of the other. */

@@ -2,7 +2,7 @@ import type { Field, SubField } from '../model/field.ts';
 import type { FindDefinition } from '../model/lookup.ts';
 import type { Workflow } from '../model/workflow.ts';
 import type { Scope, ScopeEntry } from './scope.ts';
-import { listOf, TYPES, type Type, type Typing, typing, withOrigin } from './types.ts';
+import { listOf, TYPES, type Type, type TypeOption, type Typing, typing, withOrigin } from './types.ts';
 
 /** Finds another workflow's definition, for reading through references. */
 export type FindWorkflow = FindDefinition;
@@ -90,13 +90,22 @@ export const typingOfField = (field: Field | SubField, findWorkflow: FindWorkflo
 
 const context = (entries: Record<string, Typing>): Typing => typing({ kind: 'context', entries }, false);
 
-/** The names in scope beside the fields. Their slots follow the fields' and decision tables'. */
-export const SYSTEM_NAMES = {
+/** What stages, tracks and hand-offs are called in expressions: choices among the keys that the workflow has. */
+export type KeyOptions = Readonly<Record<'stages' | 'tracks' | 'handOffs', readonly TypeOption[]>>;
+
+const optionsOfKeys = (list: readonly { readonly key: string; readonly name: string }[]): readonly TypeOption[] =>
+  list.map(({ key, name }) => ({ code: key, label: name }));
+
+/** The names in scope beside the fields, in the order of their slots, which follow the fields' and decision tables'. */
+export const SYSTEM_NAMES = ['record', 'actor', 'handoff', 'destination', 'followUps'] as const;
+export type SystemName = (typeof SYSTEM_NAMES)[number];
+
+const systemTypings = ({ stages, tracks, handOffs }: KeyOptions): Readonly<Record<SystemName, Typing>> => ({
   record: context({
     id: typing(text, false),
     number: typing(text, true),
-    stage: typing(text, false),
-    track: typing(text, true),
+    stage: typing({ kind: 'choice', options: stages }, false),
+    track: typing({ kind: 'choice', options: tracks }, true),
     createdAt: typing(dateTime, false),
     arrivedAt: typing(dateTime, false),
     version: typing(number, true),
@@ -107,11 +116,10 @@ export const SYSTEM_NAMES = {
     email: typing(text, true),
     roles: typing(listOf(text), false),
   }),
-  handoff: context({ key: typing(text, false), name: typing(text, false) }),
-  destination: context({ key: typing(text, false), name: typing(text, false) }),
+  handoff: context({ key: typing({ kind: 'choice', options: handOffs }, false), name: typing(text, false) }),
+  destination: context({ key: typing({ kind: 'choice', options: stages }, false), name: typing(text, false) }),
   followUps: context({ open: typing(number, false), done: typing(number, false) }),
-} as const;
-export type SystemName = keyof typeof SYSTEM_NAMES;
+});
 
 /** A workflow's scope: fields first, then decision tables, system names, and `row` for expressions of a table's rows. */
 export type WorkflowScope = {
@@ -119,6 +127,7 @@ export type WorkflowScope = {
   readonly rowScopes: ReadonlyMap<string, Scope>;
   readonly systemSlots: Readonly<Record<SystemName, number>>;
   readonly rowSlot: number;
+  readonly keyOptions: KeyOptions;
   readonly size: number;
 };
 
@@ -141,8 +150,14 @@ export function makeWorkflowScope(
     slot += 1;
   }
   const systemSlots = {} as Record<SystemName, number>;
-  for (const name of Object.keys(SYSTEM_NAMES) as SystemName[]) {
-    entries.set(name, { typing: withOrigin(SYSTEM_NAMES[name], name), slot });
+  const keyOptions: KeyOptions = {
+    stages: optionsOfKeys(workflow.stages),
+    tracks: optionsOfKeys(workflow.tracks),
+    handOffs: optionsOfKeys(workflow.handOffs),
+  };
+  const typings = systemTypings(keyOptions);
+  for (const name of SYSTEM_NAMES) {
+    entries.set(name, { typing: withOrigin(typings[name], name), slot });
     systemSlots[name] = slot;
     slot += 1;
   }
@@ -152,5 +167,5 @@ export function makeWorkflowScope(
     const row = withOrigin(typing(entriesOf(field.fields, findWorkflow, 1), false), 'row');
     rowScopes.set(field.key, { entries: new Map([...entries, ['row', { typing: row, slot }]]) });
   }
-  return { scope: { entries }, rowScopes, systemSlots, rowSlot: slot, size: slot + 1 };
+  return { scope: { entries }, rowScopes, systemSlots, rowSlot: slot, keyOptions, size: slot + 1 };
 }

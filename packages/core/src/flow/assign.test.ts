@@ -30,10 +30,10 @@ describe('an assignment to nobody who may act leaves the record with the stageâ€
 
   test('a role that an expression names must be one of the workflowâ€™s', () => {
     const byRole = (expression: string) => ({ stages: { work: { assignment: { kind: 'role-of', expression } } } });
-    expect(faultsIn(byRole('"clrk"'))).toEqual(['stages.1.assignment.expression: expression/unknown-option-near']);
+    expect(faultsIn(byRole('"clrk"'))).toEqual(['stages.work.assignment.expression: expression/unknown-option-near']);
     expect(faultsIn(byRole('"clerk"'))).toEqual([]);
     expect(faultsIn({ ...byRole('who'), fields: [{ type: 'text', key: 'who' }] })).toEqual([
-      'stages.1.assignment.expression: expression/not-an-option',
+      'stages.work.assignment.expression: expression/not-an-option',
     ]);
   });
 });

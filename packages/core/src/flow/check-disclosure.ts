@@ -1,11 +1,13 @@
 import type { CheckedExpression } from '../expressions/check.ts';
-import type { CompiledCondition } from '../expressions/compiler.ts';
+import type { CompiledCondition, CompiledExpression } from '../expressions/compiler.ts';
 import { namesReadBy } from '../expressions/rewrite.ts';
 import { canBeEntered, canBeShown } from '../forms/compiled-forms.ts';
 import { areWithin, isReader, type Readers } from '../forms/readers.ts';
-import { type Field, isDisclosed } from '../model/field.ts';
-import type { Recipient } from '../model/flow.ts';
+import { isDisclosed } from '../model/computed.ts';
+import type { Field } from '../model/field.ts';
+import { joinPath } from '../model/path.ts';
 import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
+import { type Term, term } from '../shared/terms.ts';
 import type { CompiledDelivery, CompiledSet, CompiledWorkflow } from './compiled-workflow.ts';
 import type { CompiledTemplate } from './template.ts';
 
@@ -27,12 +29,12 @@ const nameOf = ({ forms }: Checked, key: string): string => forms.fieldByKey.get
 
 function findDisclosing(workflow: Checked): readonly Diagnostic[] {
   const { readers } = workflow.forms;
-  return workflow.forms.fields.flatMap((of, index) => {
-    const whole = { of: of.field, computes: of.computes, path: `fields.${index}`, table: undefined };
-    const cells = of.subFields.map(({ field, computes, index: at }) => ({
+  return workflow.forms.fields.flatMap((of) => {
+    const whole = { of: of.field, computes: of.computes, path: joinPath('fields', of.field.key), table: undefined };
+    const cells = of.subFields.map(({ field, computes }) => ({
       of: field,
       computes,
-      path: `fields.${index}.fields.${at}`,
+      path: joinPath('fields', of.field.key, 'fields', field.key),
       table: of.field.key,
     }));
     return [whole, ...cells].flatMap(({ of: field, computes, path, table }) => {
@@ -47,20 +49,19 @@ function findDisclosing(workflow: Checked): readonly Diagnostic[] {
 /** Set-values and carried values that give a confidential value to a field which others may read. */
 function findLeaks(workflow: Checked): readonly Diagnostic[] {
   const { definition, stages, handOffs, findWorkflow } = workflow;
-  const ofSets = (sets: readonly CompiledSet[], path: string): readonly Diagnostic[] =>
-    sets.flatMap(({ of, value }, index) => leak(workflow, of.field, value.checked, `${path}.${index}.value`, undefined));
+  const ofSets = (sets: readonly CompiledSet[]): readonly Diagnostic[] =>
+    sets.flatMap(({ of, value }) => leak(workflow, of.field, value, undefined));
   return [
-    ...definition.stages.flatMap((stage, index) => ofSets(stages.get(stage.key)?.sets ?? [], `stages.${index}.onArrival.sets`)),
-    ...definition.handOffs.flatMap((handOff, index) => {
+    ...definition.stages.flatMap((stage) => ofSets(stages.get(stage.key)?.sets ?? [])),
+    ...definition.handOffs.flatMap((handOff) => {
       const compiled = handOffs.get(handOff.key);
-      const carried = (compiled?.followUps ?? []).flatMap(({ followUp, carried: list }, at) =>
-        list.flatMap(({ field, value }, place) => {
-          const path = `handOffs.${index}.followUps.${at}.carried.${place}.value`;
+      const carried = (compiled?.followUps ?? []).flatMap(({ followUp, carried: list }) =>
+        list.flatMap(({ field, value }) => {
           const isKnown = field !== null && findWorkflow(followUp.workflow) !== null;
-          return isKnown ? leak(workflow, field, value.checked, path, followUp.perRow ?? undefined) : [];
+          return isKnown ? leak(workflow, field, value, followUp.perRow ?? undefined) : [];
         }),
       );
-      return [...ofSets(compiled?.sets ?? [], `handOffs.${index}.sets`), ...carried];
+      return [...ofSets(compiled?.sets ?? []), ...carried];
     }),
   ];
 }
@@ -68,8 +69,7 @@ function findLeaks(workflow: Checked): readonly Diagnostic[] {
 function leak(
   workflow: Checked,
   target: Field,
-  checked: CheckedExpression | null,
-  path: string,
+  { checked, path }: CompiledExpression,
   table: string | undefined,
 ): readonly Diagnostic[] {
   const { readers } = workflow.forms;
@@ -84,39 +84,40 @@ function leak(
 /** Values in texts that stay empty, because somebody who gets the text may not read them. */
 function findWithheld(workflow: Checked): readonly Diagnostic[] {
   const { definition, stages, handOffs } = workflow;
-  const ofDeliveries = (deliveries: readonly CompiledDelivery[], path: string): readonly Diagnostic[] =>
-    deliveries.flatMap(({ delivery, subject, body }, index) => [
-      ...withheld(workflow, subject, `${path}.${index}.subject`, () => 'the dispatch log'),
-      ...withheld(workflow, body, `${path}.${index}.body`, (needed) => firstWithout(workflow, delivery.to, needed)),
+  const ofDeliveries = (deliveries: readonly CompiledDelivery[]): readonly Diagnostic[] =>
+    deliveries.flatMap(({ delivery, subject, body }) => [
+      ...withheld(workflow, subject, () => term('reader/dispatch-log')),
+      ...withheld(workflow, body, (needed) => firstWithout(workflow, delivery.to, needed)),
     ]);
   return [
-    ...definition.stages.flatMap((stage, index) =>
-      ofDeliveries(stages.get(stage.key)?.deliveries ?? [], `stages.${index}.onArrival.deliveries`),
-    ),
-    ...definition.handOffs.flatMap((handOff, index) => {
+    ...definition.stages.flatMap((stage) => ofDeliveries(stages.get(stage.key)?.deliveries ?? [])),
+    ...definition.handOffs.flatMap((handOff) => {
       const compiled = handOffs.get(handOff.key);
       const acting = handOff.roles.length > 0 ? handOff.roles : (stages.get(handOff.from)?.stage.roles ?? []);
-      const actors: readonly Recipient[] =
+      const actors: readonly Receiver[] =
         acting.length > 0 ? acting.map((role) => ({ kind: 'role', role })) : [{ kind: 'submitter' }];
       return [
-        ...ofDeliveries(compiled?.deliveries ?? [], `handOffs.${index}.deliveries`),
-        ...(compiled?.acknowledgements ?? []).flatMap(({ text }, at) =>
-          withheld(workflow, text, `handOffs.${index}.acknowledgements.${at}.text`, (needed) =>
-            firstWithout(workflow, actors, needed),
-          ),
+        ...ofDeliveries(compiled?.deliveries ?? []),
+        ...(compiled?.acknowledgements ?? []).flatMap(({ text }) =>
+          withheld(workflow, text, (needed) => firstWithout(workflow, actors, needed)),
         ),
       ];
     }),
   ];
 }
 
-/** The first of those who get a text who may not read something, in words. */
-function firstWithout({ definition }: Checked, recipients: readonly Recipient[], needed: Readers): string | null {
+type Receiver =
+  | { readonly kind: 'role'; readonly role: string }
+  | { readonly kind: 'submitter' }
+  | { readonly kind: 'expression' };
+
+/** The first of those who get a text who may not read something. */
+function firstWithout({ definition }: Checked, recipients: readonly Receiver[], needed: Readers): string | Term | null {
   for (const recipient of recipients) {
     const roles = recipient.kind === 'role' ? [recipient.role] : [];
     if (isReader(needed, roles)) continue;
-    if (recipient.kind === 'submitter') return 'the submitter';
-    if (recipient.kind === 'expression') return 'an address';
+    if (recipient.kind === 'submitter') return term('reader/submitter');
+    if (recipient.kind === 'expression') return term('reader/address');
     return definition.roles.find(({ key }) => key === recipient.role)?.name ?? recipient.role;
   }
   return null;
@@ -125,8 +126,7 @@ function firstWithout({ definition }: Checked, recipients: readonly Recipient[],
 function withheld(
   workflow: Checked,
   template: CompiledTemplate,
-  path: string,
-  without: (needed: Readers) => string | null,
+  without: (needed: Readers) => string | Term | null,
 ): readonly Diagnostic[] {
   const { readers } = workflow.forms;
   return template.parts.flatMap((part) => {
@@ -135,7 +135,7 @@ function withheld(
     const who = needed.length > 0 ? without(needed) : null;
     if (who === null) return [];
     const sources = readers.sourcesOf(part.expression.checked).map((key) => nameOf(workflow, key));
-    return [diagnostic('readers/withheld', path, { sources, who })];
+    return [diagnostic('readers/withheld', part.expression.path, { sources, who })];
   });
 }
 
@@ -173,14 +173,15 @@ function findSearchable(workflow: Checked): readonly Diagnostic[] {
       if (!found.some((one) => one.path === path && one.params.stage === stage.name))
         found.push(diagnostic('readers/searchable', path, params));
     };
-    forms.adjustments.forEach(({ adjustment, condition, rowConditions }, index) => {
-      if (adjustment.stages.length > 0 && !adjustment.stages.includes(stage.key)) return;
-      for (const one of [condition, ...rowConditions.values()]) report(one, `adjustments.${index}.when`);
-    });
-    for (const { check, condition } of checks) report(condition, `checks.${definition.checks.indexOf(check)}.condition`);
-    definition.handOffs.forEach((handOff, index) => {
-      if (handOff.from === stage.key) report(handOffs.get(handOff.key)?.offered, `handOffs.${index}.offeredWhen`);
-    });
+    for (const { adjustment, condition, rowConditions } of forms.adjustments) {
+      if (adjustment.stages.length > 0 && !adjustment.stages.includes(stage.key)) continue;
+      for (const one of [condition, ...rowConditions.values()]) report(one, joinPath('adjustments', adjustment.key, 'when'));
+    }
+    for (const { check, condition } of checks) report(condition, joinPath('checks', check.key, 'condition'));
+    for (const handOff of definition.handOffs) {
+      if (handOff.from === stage.key)
+        report(handOffs.get(handOff.key)?.offered, joinPath('handOffs', handOff.key, 'offeredWhen'));
+    }
   }
   return found;
 }
@@ -196,7 +197,7 @@ function baseFields({ forms }: Checked, checked: CheckedExpression | null | unde
       const of = forms.fieldByKey.get(name);
       if (of?.computes) follow(of.computes.checked);
       else if (of) found.add(name);
-      for (const inner of forms.decisions.find(({ table }) => table.key === name)?.reads ?? []) follow(inner);
+      for (const inner of of ? [] : (forms.decisions.find(({ table }) => table.key === name)?.reads ?? [])) follow(inner);
     }
   };
   follow(checked);

@@ -3,8 +3,10 @@ import { makeFrame } from '../expressions/frame.ts';
 import { referencesOf } from '../expressions/rewrite.ts';
 import { childrenOf, type Node } from '../expressions/tree.ts';
 import { limitsBroken } from '../forms/validate-form.ts';
-import { type Field, isComputed } from '../model/field.ts';
+import { isComputed } from '../model/computed.ts';
+import type { Field } from '../model/field.ts';
 import { readGivenValue } from '../model/field-value.ts';
+import { joinPath } from '../model/path.ts';
 import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
 import { placesOf } from '../values/exact.ts';
 import { isList, type Value } from '../values/value.ts';
@@ -19,10 +21,14 @@ type Checked = Pick<CompiledWorkflow, 'definition' | 'forms' | 'stages' | 'handO
  */
 export function checkSets({ definition, forms, stages, handOffs }: Checked): readonly Diagnostic[] {
   const lists = [
-    ...definition.stages.map((stage, index) => [stages.get(stage.key)?.sets ?? [], `stages.${index}.onArrival.sets`] as const),
-    ...definition.handOffs.map((handOff, index) => [handOffs.get(handOff.key)?.sets ?? [], `handOffs.${index}.sets`] as const),
+    ...definition.stages.map(
+      (stage) => [stages.get(stage.key)?.sets ?? [], joinPath('stages', stage.key, 'onArrival', 'sets')] as const,
+    ),
+    ...definition.handOffs.map(
+      (handOff) => [handOffs.get(handOff.key)?.sets ?? [], joinPath('handOffs', handOff.key, 'sets')] as const,
+    ),
   ];
-  return lists.flatMap(([sets, path]) => sets.flatMap((set, index) => checkSet(set, `${path}.${index}`, forms)));
+  return lists.flatMap(([sets, path]) => sets.flatMap((one) => checkSet(one, `${path}.${one.set.key}`, forms)));
 }
 
 function checkSet({ of, value }: CompiledSet, path: string, forms: CompiledWorkflow['forms']): readonly Diagnostic[] {

@@ -3,7 +3,6 @@ import { referencesOf } from '../expressions/rewrite.ts';
 import type { Destination } from '../model/flow.ts';
 import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
 import { failure, type Result, success } from '../shared/result.ts';
-import type { Truth } from '../values/value.ts';
 import type { CompiledHandOff } from './compiled-workflow.ts';
 import type { Outcome } from './events.ts';
 import type { Tracer } from './trace.ts';
@@ -23,17 +22,14 @@ export function chooseBranch(
   const { handOff, branches } = compiled;
   const isSingle = handOff.policy === 'single';
   const holding: number[] = [];
-  const truths = branches.map(({ condition }, index): Truth => {
-    const truth = tracer.test(condition, frame, isSingle || holding.length === 0);
-    if (truth === true) holding.push(index);
-    return truth;
+  branches.forEach(({ condition }, index) => {
+    if ((isSingle || holding.length === 0) && condition.holds(frame)) holding.push(index);
   });
   const takenIndex = holding[0];
   const isClash = isSingle && holding.length > 1;
   branches.forEach(({ branch, condition }, index) => {
-    const truth = truths[index] ?? null;
-    const outcome = outcomeOf(index, truth, takenIndex, isSingle, isClash);
-    tracer.note({ kind: 'branch', owner: handOff.key, key: branch.key }, condition, truth, outcome, frame);
+    const outcome = outcomeOf(index, holding, isSingle);
+    tracer.note({ kind: 'branch', owner: handOff.key, key: branch.key }, condition, outcome, frame);
   });
   if (isClash) {
     const names = holding.map((index) => branches[index]?.branch.name ?? '');
@@ -42,15 +38,15 @@ export function chooseBranch(
   const taken = takenIndex === undefined ? undefined : branches[takenIndex];
   if (handOff.otherwise) {
     const outcome = taken ? 'not-tried' : 'taken';
-    tracer.note({ kind: 'otherwise', owner: handOff.key, key: 'otherwise' }, null, taken ? null : true, outcome, frame);
+    tracer.note({ kind: 'otherwise', owner: handOff.key, key: 'otherwise' }, null, outcome, frame);
   }
   if (taken) return success({ destination: taken.branch, branch: taken.branch.key });
   return handOff.otherwise ? success({ destination: handOff.otherwise, branch: null }) : failure([noBranch(compiled, nameOf)]);
 }
 
-function outcomeOf(index: number, truth: Truth, taken: number | undefined, isSingle: boolean, isClash: boolean): Outcome {
-  if (isClash && truth === true) return 'clash';
-  if (index === taken) return 'taken';
+function outcomeOf(index: number, holding: readonly number[], isSingle: boolean): Outcome {
+  if (holding.includes(index)) return holding.length > 1 ? 'clash' : 'taken';
+  const [taken] = holding;
   return !isSingle && taken !== undefined && index > taken ? 'not-tried' : 'passed-over';
 }
 

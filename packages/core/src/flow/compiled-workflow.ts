@@ -5,7 +5,6 @@ import type { CompiledForms } from '../forms/compiled-forms.ts';
 import type { Field } from '../model/field.ts';
 import type { Acknowledgement, Branch, Delivery, FollowUp, HandOff, Recipient, SetValue, Stage } from '../model/flow.ts';
 import type { Workflow } from '../model/workflow.ts';
-import type { Diagnostic } from '../shared/diagnostic.ts';
 import type { CompiledTemplate } from './template.ts';
 
 export type CompiledSet = { readonly set: SetValue; readonly of: CompiledField; readonly value: CompiledExpression };
@@ -56,9 +55,4 @@ export type CompiledWorkflow = {
   readonly handOffs: ReadonlyMap<string, CompiledHandOff>;
   /** The definitions of the workflows it refers to. */
   readonly findWorkflow: FindWorkflow;
-  /**
-   * What is wrong with the definition, faults before warnings. While there are faults it can't be published; warnings are
-   * accepted with a reason. The rest can still be rehearsed.
-   */
-  readonly diagnostics: readonly Diagnostic[];
 };

@@ -33,9 +33,8 @@ export function sendOut(
   const sent: MailConsequence[] = [];
   for (const compiled of deliveries) {
     const isTried = policy === 'all' || sent.length === 0;
-    const truth = tracer.test(compiled.condition, frame, isTried);
-    const outcome = !isTried ? 'not-tried' : truth === true ? 'taken' : 'passed-over';
-    tracer.note({ kind: 'delivery', owner, key: compiled.delivery.key }, compiled.condition, truth, outcome, frame);
+    const outcome = !isTried ? 'not-tried' : compiled.condition.holds(frame) ? 'taken' : 'passed-over';
+    tracer.note({ kind: 'delivery', owner, key: compiled.delivery.key }, compiled.condition, outcome, frame);
     if (outcome === 'taken') sent.push(writeMail(compiled, moment));
   }
   return sent;
@@ -128,9 +127,8 @@ export function acknowledge(list: readonly CompiledAcknowledgement[], owner: str
   let found: Acknowledged | null = null;
   for (const { acknowledgement, condition, text } of tried) {
     const isTried = found === null;
-    const truth = tracer.test(condition, frame, isTried);
-    const outcome = !isTried ? 'not-tried' : truth === true ? 'taken' : 'passed-over';
-    tracer.note({ kind: 'acknowledgement', owner, key: acknowledgement.key }, condition, truth, outcome, frame);
+    const outcome = !isTried ? 'not-tried' : condition.holds(frame) ? 'taken' : 'passed-over';
+    tracer.note({ kind: 'acknowledgement', owner, key: acknowledgement.key }, condition, outcome, frame);
     if (outcome !== 'taken') continue;
     const { readers } = workflow.forms;
     const filling = { frame, style: styleOf(outside), medium: 'plain', readers } as const;
@@ -165,10 +163,9 @@ function openOne(
   { frame, outside, tracer }: Moment,
   row: string | null,
 ): readonly FollowUpConsequence[] {
-  const truth = tracer.test(condition, frame);
-  const outcome = truth === true ? 'taken' : 'passed-over';
-  tracer.note({ kind: 'follow-up', owner, key: followUp.key }, condition, truth, outcome, frame);
-  if (truth !== true) return [];
+  const isOpened = condition.holds(frame);
+  tracer.note({ kind: 'follow-up', owner, key: followUp.key }, condition, isOpened ? 'taken' : 'passed-over', frame);
+  if (!isOpened) return [];
   const values: Record<string, Json> = {};
   for (const { set, field, value } of carried) {
     const found = value.evaluate(frame);

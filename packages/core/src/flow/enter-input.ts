@@ -2,11 +2,13 @@ import type { CompiledField } from '../forms/compiled-field.ts';
 import { canBeShown } from '../forms/compiled-forms.ts';
 import { derive } from '../forms/derivation.ts';
 import { decidedOf, evaluateForm, type Form } from '../forms/evaluate-form.ts';
-import { type Field, isEnterable, type SubField } from '../model/field.ts';
+import type { Field, SubField } from '../model/field.ts';
 import { readFieldValue, writeFieldValue } from '../model/field-value.ts';
+import { isEnterable } from '../model/treatment.ts';
 import { type Diagnostic, type DiagnosticCode, diagnostic } from '../shared/diagnostic.ts';
 import type { Json } from '../shared/json.ts';
 import { failure, type Result, success } from '../shared/result.ts';
+import { term } from '../shared/terms.ts';
 import { findInteger } from '../values/exact.ts';
 import { type ContextValue, equalValues, isList, type Value } from '../values/value.ts';
 import type { CompiledWorkflow } from './compiled-workflow.ts';
@@ -75,8 +77,7 @@ export function readEntered(
   if (field.type !== 'sign-off') return readFieldValue(field, json, outside);
   if (isSignRequest(json)) return { ok: true, value: beginSignOff(actor, outside) };
   if (isSameJson(json, writeFieldValue(field, stored))) return { ok: true, value: json === null ? null : stored };
-  const expected = '{"sign": true}, or the sign-off that is there';
-  return { ok: false, diagnostic: diagnostic('value/wrong-type', field.key, { expected }) };
+  return { ok: false, diagnostic: diagnostic('value/wrong-type', field.key, { expected: term('value/sign') }) };
 }
 
 const isSameJson = (a: Json, b: Json): boolean => a === null || JSON.stringify(a) === JSON.stringify(b);

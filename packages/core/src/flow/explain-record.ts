@@ -1,18 +1,12 @@
-import type { CompiledCondition } from '../expressions/compiler.ts';
-import { type Explanation, explainExpression } from '../expressions/explain.ts';
-import { makeFrame } from '../expressions/frame.ts';
 import type { CompiledAdjustment } from '../forms/compiled-forms.ts';
 import { decidedOf, type Form } from '../forms/evaluate-form.ts';
-import type { Treatment } from '../model/field.ts';
+import type { Treatment } from '../model/treatment.ts';
 import type { Diagnostic } from '../shared/diagnostic.ts';
-import type { Truth } from '../values/value.ts';
 import type { CompiledHandOff, CompiledWorkflow } from './compiled-workflow.ts';
 import type { HandedOn, Outcome, TraceStep } from './events.ts';
 import { passOn } from './pass.ts';
 import type { Actor, Outside, WorkflowRecord } from './record.ts';
-
-/** A condition as it stood: its truth, and each node's value where there is an expression. */
-export type Reason = { readonly truth: Truth; readonly explanation: Explanation | null };
+import { explainCondition, type Reason } from './trace.ts';
 
 export type BranchReason = Reason & {
   readonly key: string;
@@ -56,16 +50,6 @@ export type FieldReason = {
   })[];
 };
 
-/** Explains one condition on a form. */
-export function explainCondition(condition: CompiledCondition, form: Form): Reason {
-  const checked = condition.expression?.checked;
-  if (!checked) return { truth: condition.expression ? null : true, explanation: null };
-  const frame = makeFrame(form.frame.slots, form.frame.environment);
-  const explanation = explainExpression(checked, frame);
-  const truth = explanation.value === true ? true : explanation.value === false ? false : null;
-  return { truth, explanation };
-}
-
 /**
  * What each hand-off of the form's stage would do now, and why: the hand-off itself is decided and its trace told, as if
  * the form had no issues. Nothing comes of it.
@@ -84,7 +68,7 @@ export function explainHandOffs(
     return {
       key: handOff.handOff.key,
       name: handOff.handOff.name,
-      offered: explainCondition(handOff.offered, form),
+      offered: explainCondition(handOff.offered, form.frame),
       ways,
       leadsTo: result.ok ? result.value.record.stage : null,
       refusals: result.ok ? [] : result.diagnostics,
@@ -121,7 +105,7 @@ export function explainFields(form: Form): readonly FieldReason[] {
     if (covering.length === 0) return [];
     const decided = decidedOf(form, step.of);
     const adjustments = covering.map((compiled) => ({
-      ...explainCondition(compiled.condition, form),
+      ...explainCondition(compiled.condition, form.frame),
       adjustment: compiled.adjustment,
       decides: decided.by === compiled,
     }));

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { begun, OUTSIDE, person, sampleWorkflow } from '@ypomet/testkit/sample-workflow';
-import { isFault } from '../messages/en.ts';
+import { isFault } from '../shared/codes.ts';
 import type { Diagnostic } from '../shared/diagnostic.ts';
 import type { Result } from '../shared/result.ts';
 import { enterInput, type HandOffInput } from './enter-input.ts';

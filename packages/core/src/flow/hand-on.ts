@@ -1,5 +1,5 @@
 import { validateForm } from '../forms/validate-form.ts';
-import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
+import { type Diagnostic, type DiagnosticCode, diagnostic } from '../shared/diagnostic.ts';
 import { failure, type Result } from '../shared/result.ts';
 import type { CompiledWorkflow } from './compiled-workflow.ts';
 import { enterInput, type HandOffInput } from './enter-input.ts';
@@ -30,7 +30,7 @@ export function handOn(
   const entered = enterInput(workflow, record, input, actor, outside);
   if (!entered.ok) return entered;
   const form = entered.value;
-  const isOffered = handOff.offered.holds(form.frame) === true;
+  const isOffered = handOff.offered.holds(form.frame);
   const overrun = refuseOverruns(form.frame);
   if (overrun) return overrun;
   if (!isOffered) return refuse('hand-off/not-offered', handOffKey, { handOff: handOff.handOff.name });
@@ -41,5 +41,5 @@ export function handOn(
   return passOn({ workflow, record, handOff, form, actor, outside }).result;
 }
 
-const refuse = (code: `hand-off/${string}`, path: string, params: Diagnostic['params']): Result<never> =>
+const refuse = (code: Extract<DiagnosticCode, `hand-off/${string}`>, path: string, params: Diagnostic['params']): Result<never> =>
   failure([diagnostic(code, path, params)]);

@@ -11,8 +11,19 @@ export function openRecord(
   actor: Actor,
   outside: Outside,
 ): WorkflowRecord {
-  const intake = workflow.stages.get(stage)?.stage;
-  if (intake?.kind !== 'intake') throw new Error(`no intake stage ${stage}`);
+  if (workflow.stages.get(stage)?.stage.kind !== 'intake') throw new Error(`no intake stage ${stage}`);
+  return blankRecord(workflow, stage, id, version, actor, outside);
+}
+
+/** A record without values at any stage, as if it had begun there: of a design without an intake, records can be rehearsed all the same. */
+export function blankRecord(
+  workflow: CompiledWorkflow,
+  stage: string,
+  id: string,
+  version: number | null,
+  actor: Actor,
+  outside: Outside,
+): WorkflowRecord {
   const now = writeInstant(outside.now);
   return {
     id,
@@ -21,7 +32,7 @@ export function openRecord(
     version,
     stage,
     intake: stage,
-    track: intake.tracks[0] ?? null,
+    track: workflow.stages.get(stage)?.stage.tracks[0] ?? null,
     values: {},
     assignee: null,
     submittedBy: actor.id,

@@ -3,8 +3,7 @@ import { LIMITS } from '../expressions/tree.ts';
 import { derive } from '../forms/derivation.ts';
 import { decidedOf, type Form } from '../forms/evaluate-form.ts';
 import { readGivenValue } from '../model/field-value.ts';
-import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
-import type { Json } from '../shared/json.ts';
+import { type Diagnostic, type DiagnosticCode, diagnostic } from '../shared/diagnostic.ts';
 import { failure, type Result, success } from '../shared/result.ts';
 import { writeInstant } from '../values/temporal.ts';
 import type { Value } from '../values/value.ts';
@@ -14,7 +13,7 @@ import type { CompiledHandOff, CompiledSet, CompiledStage, CompiledWorkflow } fr
 import { acknowledge, type Moment, openFollowUps, sendOut } from './consequences.ts';
 import type { FollowUpConsequence, HandedOn, MailConsequence, RecordEvent, TraceStep } from './events.ts';
 import { mayRead } from './permissions.ts';
-import { type Actor, type NamedKey, type Outside, systemValues, type WorkflowRecord, writeStoredValues } from './record.ts';
+import { type Actor, type NamedKey, type Outside, systemValues, type WorkflowRecord, writeValues } from './record.ts';
 import { Tracer } from './trace.ts';
 
 /** Junctions passed at one hand-off before the design is called at fault. */
@@ -163,7 +162,10 @@ class Walk {
   private finish(to: CompiledStage): Result<HandedOn> {
     const { workflow, record: before, handOff, outside } = this.passing;
     const { assignee, unassigned } = assignAt(to, this.frame, workflow.definition, outside);
-    const values = writeStoredValues(workflow.forms, this.slots);
+    const { json: values, changed } = writeValues(workflow.forms, this.slots, {
+      json: before.values,
+      values: this.passing.form.given.stored,
+    });
     this.record = { ...this.record, values, assignee };
     this.know(handOff.handOff, to.stage);
     const moment = this.moment();
@@ -173,7 +175,6 @@ class Walk {
     const acknowledgement = acknowledge(handOff.acknowledgements, handOff.handOff.key, moment);
     const overrun = refuseOverruns(this.frame);
     if (overrun) return overrun;
-    const changed = changedKeys(before.values, values);
     const [first, ...rest] = this.events;
     const opening = first?.type === 'handed-on' ? [{ ...first, changed, ...(unassigned ? { unassigned } : {}) }] : [];
     return success({
@@ -193,18 +194,7 @@ class Walk {
     return decidedOf(form, of).treatment === 'hidden' ? null : of.field.name;
   }
 
-  private refuse(code: `hand-off/${string}`, { handOff }: CompiledHandOff): Result<never> {
+  private refuse(code: Extract<DiagnosticCode, `hand-off/${string}`>, { handOff }: CompiledHandOff): Result<never> {
     return failure([diagnostic(code, handOff.key, { handOff: handOff.name })]);
   }
 }
-
-/** Keys whose stored value differs, in order. */
-function changedKeys(before: Readonly<Record<string, Json>>, after: Readonly<Record<string, Json>>): readonly string[] {
-  const changed: string[] = [];
-  for (const key of Object.keys(after)) if (!isSameJson(before[key], after[key])) changed.push(key);
-  for (const key of Object.keys(before)) if (!Object.hasOwn(after, key)) changed.push(key);
-  return changed.sort();
-}
-
-const isSameJson = (a: Json | undefined, b: Json | undefined): boolean =>
-  a === b || (typeof a === 'object' && typeof b === 'object' && JSON.stringify(a) === JSON.stringify(b));

@@ -6,10 +6,13 @@ import { makeLiteral, specialiseExpression } from '../expressions/specialise.ts'
 import type { CompiledField } from '../forms/compiled-field.ts';
 import { canBeEntered, canBeShown, type FieldStep, type FormStep, type StageForm } from '../forms/compiled-forms.ts';
 import { decidedOf, effectiveValueOf, type Form } from '../forms/evaluate-form.ts';
-import type { Field, SubField, Treatment } from '../model/field.ts';
+import type { Field, SubField } from '../model/field.ts';
+import { splitFieldPath } from '../model/field-path.ts';
 import { isEmpty, writeFieldValue } from '../model/field-value.ts';
 import type { Adjustment } from '../model/flow.ts';
-import { FORMAT, type Workflow } from '../model/workflow.ts';
+import { FORMAT } from '../model/format.ts';
+import type { Treatment } from '../model/treatment.ts';
+import type { Workflow } from '../model/workflow.ts';
 import type { Json } from '../shared/json.ts';
 import { type ContextValue, isList, type Value } from '../values/value.ts';
 import type { CompiledWorkflow } from './compiled-workflow.ts';
@@ -239,9 +242,9 @@ class Projector {
   }
 
   private isPathSent(path: string): boolean {
-    const [key = '', sub] = path.split('.');
-    const step = this.steps.get(key);
-    return this.sent.has(key) && (sub === undefined || (step !== undefined && this.isSubFieldSent(step, sub)));
+    const { field, sub } = splitFieldPath(path);
+    const step = this.steps.get(field);
+    return this.sent.has(field) && (sub === null || (step !== undefined && this.isSubFieldSent(step, sub)));
   }
 
   private projectField(of: CompiledField): readonly Field[] {

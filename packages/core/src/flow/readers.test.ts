@@ -12,6 +12,7 @@ import {
   smallCompiled,
 } from '@ypomet/testkit/small-workflow';
 import { isReader } from '../forms/readers.ts';
+import { describeTerm } from '../messages/describe.ts';
 import { enterInput } from './enter-input.ts';
 import { mayRead } from './permissions.ts';
 import { projectForm } from './project-form.ts';
@@ -139,12 +140,17 @@ describe('whoever gets a text gets what they may read', () => {
 
   test('the design says where a text stays empty for somebody, and for whom', () => {
     const found = workflow.diagnostics.filter(({ code }) => code === 'readers/withheld');
-    expect(found.map(({ path, params }) => `${path} ${params.who}`)).toEqual([
-      ...Array(2).fill('handOffs.1.deliveries.0.subject the dispatch log'),
-      ...Array(2).fill('handOffs.1.deliveries.1.body Clerk'),
-      ...Array(2).fill('handOffs.1.deliveries.2.body the submitter'),
-      ...Array(2).fill('handOffs.1.deliveries.3.body an address'),
-      ...Array(2).fill('handOffs.1.acknowledgements.0.text Clerk'),
+    expect(
+      found.map(
+        ({ path, params }) =>
+          `${path} ${typeof params.who === 'object' && 'term' in params.who ? describeTerm(params.who) : params.who}`,
+      ),
+    ).toEqual([
+      ...Array(2).fill('handOffs.finish.deliveries.chiefs.subject the dispatch log'),
+      ...Array(2).fill('handOffs.finish.deliveries.both.body Clerk'),
+      ...Array(2).fill('handOffs.finish.deliveries.asker.body the submitter'),
+      ...Array(2).fill('handOffs.finish.deliveries.anybody.body an address'),
+      ...Array(2).fill('handOffs.finish.acknowledgements.told.text Clerk'),
     ]);
   });
 });
@@ -168,7 +174,7 @@ describe('a value that goes where more people read', () => {
     [
       'set to a field of all',
       { fields: [SALARY, { type: 'number', key: 'n' }], handOffs: { send: { sets: [{ field: 'n', value: 'salary' }] } } },
-      ['handOffs.0.sets.0.value: readers/leak'],
+      ['handOffs.send.sets.n.value: readers/leak'],
     ],
     [
       'set to a field of its readers',
@@ -181,7 +187,7 @@ describe('a value that goes where more people read', () => {
         fields: [SALARY, { type: 'number', key: 'n' }],
         stages: { work: { onArrival: { sets: [{ field: 'n', value: 'salary' }] } } },
       },
-      ['stages.1.onArrival.sets.0.value: readers/leak'],
+      ['stages.work.onArrival.sets.n.value: readers/leak'],
     ],
     [
       'set, and the field says that it discloses it',
@@ -189,9 +195,9 @@ describe('a value that goes where more people read', () => {
         fields: [SALARY, { type: 'number', key: 'n', discloses: true }],
         handOffs: { send: { sets: [{ field: 'n', value: 'salary' }] } },
       },
-      ['handOffs.0.sets.0.value: readers/discloses'],
+      ['handOffs.send.sets.n.value: readers/discloses'],
     ],
-    ['carried over to a field of all', following('cost'), ['handOffs.1.followUps.0.carried.0.value: readers/leak']],
+    ['carried over to a field of all', following('cost'), ['handOffs.finish.followUps.f.carried.cost.value: readers/leak']],
     ['carried over to a field of its readers', following('kept'), []],
   ])('%s', (_name, parts, expected) => {
     const faults = faultsIn(parts, (key) => (key === 'other' ? other : null));
@@ -215,14 +221,14 @@ describe('what trying values could find out is said at design', () => {
   const check = { checks: [{ key: 'c', name: 'C', condition: 'not(low)', message: 'Too low', stages: ['ask'] }] };
 
   test.each([
-    ['an adjustment', parts(['chief'], adjustment('offer < reserve')), 'adjustments.0.when', ['reserve']],
-    ['through a computed field', parts(['chief'], adjustment('low')), 'adjustments.0.when', ['reserve']],
-    ['of a value that is only hidden there', parts([], adjustment('offer < reserve')), 'adjustments.0.when', ['reserve']],
-    ['a check', parts(['chief'], check), 'checks.0.condition', ['reserve']],
+    ['an adjustment', parts(['chief'], adjustment('offer < reserve')), 'adjustments.a.when', ['reserve']],
+    ['through a computed field', parts(['chief'], adjustment('low')), 'adjustments.a.when', ['reserve']],
+    ['of a value that is only hidden there', parts([], adjustment('offer < reserve')), 'adjustments.a.when', ['reserve']],
+    ['a check', parts(['chief'], check), 'checks.c.condition', ['reserve']],
     [
       'whether a hand-off is offered',
       parts(['chief'], { handOffs: { send: { offeredWhen: 'low' } } }),
-      'handOffs.0.offeredWhen',
+      'handOffs.send.offeredWhen',
       ['reserve'],
     ],
   ])('%s', (_name, given, path, fields) => {

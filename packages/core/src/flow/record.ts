@@ -1,7 +1,7 @@
 import type { CompiledForms } from '../forms/compiled-forms.ts';
 import type { FindRecord } from '../model/field-value.ts';
 import { readFieldValue, writeFieldValue } from '../model/field-value.ts';
-import type { Json } from '../shared/json.ts';
+import { type Json, ownValue } from '../shared/json.ts';
 import { exactInteger } from '../values/exact.ts';
 import { inZone, readDateTime } from '../values/temporal.ts';
 import type { Value } from '../values/value.ts';
@@ -96,15 +96,50 @@ export function readStoredValues(
   });
 }
 
-/** Values by slot as JSON; empty ones are left out. */
-export function writeStoredValues(forms: CompiledForms, values: readonly Value[]): Record<string, Json> {
-  const result: Record<string, Json> = {};
+/** What a record's values were read from, by field key, and what they were read as, by slot. */
+export type StoredValues = { readonly json: Readonly<Record<string, Json>>; readonly values: readonly Value[] };
+
+/** A record's values as they are stored, and the keys of those that are others than before. */
+export type WrittenValues = { readonly json: Readonly<Record<string, Json>>; readonly changed: readonly string[] };
+
+/**
+ * Values by slot as JSON; empty ones are left out. A value that is still the one that was read stays as it was stored: most
+ * do from one hand-off to the next.
+ */
+export function writeValues(forms: CompiledForms, values: readonly Value[], stored: StoredValues): WrittenValues {
+  let result: Record<string, Json> | null = null;
+  const changed: string[] = [];
   for (const { field, slot } of forms.fields) {
-    const json = writeFieldValue(field, values[slot] ?? null);
+    const value = values[slot] ?? null;
+    if (value === stored.values[slot]) continue;
+    const json = writeFieldValue(field, value);
     const isNothing = json === null || (Array.isArray(json) && json.length === 0);
-    if (!isNothing) result[field.key] = json;
+    const before = ownValue(stored.json, field.key);
+    if (isNothing ? before === undefined : isSameJson(json, before)) continue;
+    result ??= { ...stored.json };
+    if (isNothing) delete result[field.key];
+    else result[field.key] = json;
+    changed.push(field.key);
   }
-  return result;
+  return { json: result ?? stored.json, changed: changed.sort() };
+}
+
+const isSameJson = (a: Json | undefined, b: Json | undefined): boolean =>
+  a === b || (typeof a === 'object' && typeof b === 'object' && JSON.stringify(a) === JSON.stringify(b));
+
+const instants = new Map<string, Value>();
+const MAX_INSTANTS = 1000;
+
+/** An instant in a zone. A hand-off asks for the same ones again and again. */
+function instantOf(text: string, zone: string): Value {
+  const key = `${zone} ${text}`;
+  const known = instants.get(key);
+  if (known !== undefined) return known;
+  const read = readDateTime(text, zone);
+  const value = read && inZone(read, zone);
+  if (instants.size >= MAX_INSTANTS) instants.clear();
+  instants.set(key, value);
+  return value;
 }
 
 /** Values of the system names for a record and who looks at it. */
@@ -117,10 +152,6 @@ export function systemValues(
 ): ReadonlyMap<number, Value> {
   const { systemSlots } = forms.layout;
   const named = (one: NamedKey | undefined): Value => context({ key: one?.key ?? null, name: one?.name ?? null });
-  const instant = (text: string): Value => {
-    const read = readDateTime(text, outside.zone);
-    return read && inZone(read, outside.zone);
-  };
   return new Map<number, Value>([
     [
       systemSlots.record,
@@ -129,8 +160,8 @@ export function systemValues(
         number: record.number,
         stage: record.stage,
         track: record.track,
-        createdAt: instant(record.createdAt),
-        arrivedAt: instant(record.arrivedAt),
+        createdAt: instantOf(record.createdAt, outside.zone),
+        arrivedAt: instantOf(record.arrivedAt, outside.zone),
         version: record.version === null ? null : exactInteger(record.version),
       }),
     ],

@@ -99,32 +99,32 @@ describe('a set value is read as an entered one is', () => {
   });
 
   test.each<[string, object, string, string[]]>([
-    ['a computed field', { type: 'number', expression: '1' }, '2', ['handOffs.0.sets.0.field: set/computed']],
+    ['a computed field', { type: 'number', expression: '1' }, '2', ['handOffs.send.sets.f.field: set/computed']],
     [
       'a note',
       { type: 'note', text: 'Read this.' },
       '"x"',
-      ['handOffs.0.sets.0.value: expression/wrong-result', 'handOffs.0.sets.0.field: set/note'],
+      ['handOffs.send.sets.f.value: expression/wrong-result', 'handOffs.send.sets.f.field: set/note'],
     ],
-    ['a number above its limit', { type: 'number', max: '5' }, '6', ['handOffs.0.sets.0.value: set/beyond-limits']],
-    ['a text that is too long', { type: 'text', maxLength: 2 }, '"abc"', ['handOffs.0.sets.0.value: set/beyond-limits']],
-    ['more places than it keeps', { type: 'number', scale: 1 }, '0.25', ['handOffs.0.sets.0.value: set/rounded']],
-    ['a quotient, whose places nobody knows', { type: 'number', scale: 2 }, 'n / 3', ['handOffs.0.sets.0.value: set/rounded']],
+    ['a number above its limit', { type: 'number', max: '5' }, '6', ['handOffs.send.sets.f.value: set/beyond-limits']],
+    ['a text that is too long', { type: 'text', maxLength: 2 }, '"abc"', ['handOffs.send.sets.f.value: set/beyond-limits']],
+    ['more places than it keeps', { type: 'number', scale: 1 }, '0.25', ['handOffs.send.sets.f.value: set/rounded']],
+    ['a quotient, whose places nobody knows', { type: 'number', scale: 2 }, 'n / 3', ['handOffs.send.sets.f.value: set/rounded']],
     ['a sum of what has fewer places', { type: 'number', scale: 2 }, 'n + 1.25', []],
     ['a product that fits', { type: 'number', scale: 2 }, 'decimal(n / 3, 2)', []],
     [
       'a retired option',
       { type: 'choice', options: [{ code: 'a', label: 'A', retired: true }] },
       '"a"',
-      ['handOffs.0.sets.0.value: set/retired-option'],
+      ['handOffs.send.sets.f.value: set/retired-option'],
     ],
     [
       'what is no option',
       { type: 'choice', options: [{ code: 'a', label: 'A' }] },
       '"b"',
-      ['handOffs.0.sets.0.value: expression/unknown-option-near'],
+      ['handOffs.send.sets.f.value: expression/unknown-option-near'],
     ],
-    ['a value of another type', { type: 'number' }, '"b"', ['handOffs.0.sets.0.value: expression/wrong-result']],
+    ['a value of another type', { type: 'number' }, '"b"', ['handOffs.send.sets.f.value: expression/wrong-result']],
   ])('%s', (_name, field, value, expected) => {
     const fields = [
       { type: 'number', key: 'n' },
@@ -139,7 +139,7 @@ describe('a set value is read as an entered one is', () => {
       { type: 'choice', key: 'venue', options: [{ code: 'home', label: 'Home' }] },
     ];
     expect(faultsIn({ fields, handOffs: sending(['venue', 'who']) })).toEqual([
-      'handOffs.0.sets.0.value: expression/not-an-option',
+      'handOffs.send.sets.venue.value: expression/not-an-option',
     ]);
   });
 

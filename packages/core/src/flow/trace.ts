@@ -1,8 +1,19 @@
 import type { CompiledCondition } from '../expressions/compiler.ts';
-import { explainExpression } from '../expressions/explain.ts';
+import { type Explanation, explainExpression } from '../expressions/explain.ts';
 import { type Frame, makeFrame } from '../expressions/frame.ts';
 import type { Truth } from '../values/value.ts';
 import type { Outcome, TraceStep } from './events.ts';
+
+/** A condition as it stood: its truth, and each node's value where there is an expression. */
+export type Reason = { readonly truth: Truth; readonly explanation: Explanation | null };
+
+/** Explains a condition as it stands in a frame. "Always" is true; a condition with errors is unknown. */
+export function explainCondition({ expression }: CompiledCondition, { slots, environment }: Frame): Reason {
+  if (!expression?.checked) return { truth: expression ? null : true, explanation: null };
+  const explanation = explainExpression(expression.checked, makeFrame(slots, environment));
+  const truth = explanation.value === true ? true : explanation.value === false ? false : null;
+  return { truth, explanation };
+}
 
 /**
  * Notes what is decided on the way, in the order in which it is decided, where reasons are asked for: each condition is
@@ -13,21 +24,10 @@ export class Tracer {
 
   constructor(private readonly withReasons: boolean) {}
 
-  /** Whether a condition holds; what isn't tried is looked at only for its reasons. */
-  test(condition: CompiledCondition, frame: Frame, isTried = true): Truth {
-    return isTried || this.withReasons ? condition.holds(frame) : null;
-  }
-
-  note(
-    of: Pick<TraceStep, 'kind' | 'owner' | 'key'>,
-    condition: CompiledCondition | null,
-    truth: Truth,
-    outcome: Outcome,
-    frame: Frame,
-  ): void {
+  /** `condition` is null for what is done when nothing else is: `otherwise`. */
+  note(of: Pick<TraceStep, 'kind' | 'owner' | 'key'>, condition: CompiledCondition | null, outcome: Outcome, frame: Frame): void {
     if (!this.withReasons) return;
-    const checked = condition?.expression?.checked;
-    const explanation = checked ? explainExpression(checked, makeFrame(frame.slots, frame.environment)) : null;
-    this.steps.push({ ...of, truth, outcome, explanation });
+    const reason = condition ? explainCondition(condition, frame) : { truth: outcome === 'taken' || null, explanation: null };
+    this.steps.push({ ...of, ...reason, outcome });
   }
 }

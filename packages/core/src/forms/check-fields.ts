@@ -1,5 +1,6 @@
 import { findPattern } from '../expressions/builtins/patterns.ts';
 import type { Field, SubField } from '../model/field.ts';
+import { joinPath, within } from '../model/path.ts';
 import type { Workflow } from '../model/workflow.ts';
 import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
 import { compareExact, readExact } from '../values/exact.ts';
@@ -10,12 +11,16 @@ import { readDate } from '../values/temporal.ts';
  * text ever equals. Codes: `field/limits-cross`, `field/no-such-day`, `field/bad-pattern`, `field/code-form`.
  */
 export function checkFields(workflow: Workflow): readonly Diagnostic[] {
-  const ofFields = workflow.fields.flatMap((field, index) => [
-    ...checkField(field, `fields.${index}`),
-    ...(field.type === 'table' ? field.fields.flatMap((own, at) => checkField(own, `fields.${index}.fields.${at}`)) : []),
+  const ofFields = workflow.fields.flatMap((field) => [
+    ...checkField(field, joinPath('fields', field.key)),
+    ...(field.type === 'table'
+      ? field.fields.flatMap((own) => checkField(own, joinPath('fields', field.key, 'fields', own.key)))
+      : []),
   ]);
-  const ofOutputs = workflow.decisionTables.flatMap((table, index) =>
-    table.outputs.flatMap((output, at) => checkCodes(output.values, output.name, `decisionTables.${index}.outputs.${at}.values`)),
+  const ofOutputs = workflow.decisionTables.flatMap((table) =>
+    table.outputs.flatMap((output) =>
+      checkCodes(output.values, output.name, joinPath('decisionTables', table.key, 'outputs', output.key, 'values')),
+    ),
   );
   return [...ofFields, ...ofOutputs];
 }
@@ -73,6 +78,6 @@ function checkPattern(field: Extract<Field | SubField, { type: 'text' }>, path: 
 
 /** Entered texts are trimmed and in NFC; a code that isn't would never be equal to one. */
 const checkCodes = (codes: readonly string[], field: string, path: string): readonly Diagnostic[] =>
-  codes.flatMap((code, index) =>
-    code === code.normalize('NFC').trim() ? [] : [diagnostic('field/code-form', `${path}.${index}`, { field, code })],
+  codes.flatMap((code) =>
+    code === code.normalize('NFC').trim() ? [] : [diagnostic('field/code-form', within(path, code), { field, code })],
   );

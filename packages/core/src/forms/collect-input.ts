@@ -1,4 +1,4 @@
-import { isEnterable } from '../model/field.ts';
+import { isEnterable } from '../model/treatment.ts';
 import type { Json } from '../shared/json.ts';
 import { decidedOf, type Form } from './evaluate-form.ts';
 

@@ -1,15 +1,31 @@
-import { compileDecision, typeOfDecision } from '../decisions/compile-decision.ts';
-import type { CompiledCondition, CompiledExpression, ExpressionCompiler } from '../expressions/compiler.ts';
+import { compileDecision } from '../decisions/compile-decision.ts';
+import { layOutScope } from '../decisions/lay-out.ts';
+import { type CompiledCondition, type CompiledExpression, type ExpressionCompiler, UNASKED } from '../expressions/compiler.ts';
 import type { Scope } from '../expressions/scope.ts';
-import { type FindWorkflow, makeWorkflowScope, typeOfField, type WorkflowScope } from '../expressions/workflow-scope.ts';
-import { expressionOf, type Field, type SubField, type TableField } from '../model/field.ts';
+import { type FindWorkflow, typeOfField, type WorkflowScope } from '../expressions/workflow-scope.ts';
+import { expressionOf } from '../model/computed.ts';
+import type { Field, SubField, TableField } from '../model/field.ts';
+import { fieldPath } from '../model/field-path.ts';
 import { settlerOf } from '../model/field-value.ts';
 import type { Adjustment } from '../model/flow.ts';
 import { plannedTreatment } from '../model/lookup.ts';
+import { joinPath } from '../model/path.ts';
+import type { Treatment } from '../model/treatment.ts';
+import { tablesAdjusted } from '../model/walk.ts';
 import type { Workflow } from '../model/workflow.ts';
 import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
+import { ownValue } from '../shared/json.ts';
 import type { CompiledField } from './compiled-field.ts';
-import type { CompiledAdjustment, CompiledForms, FormStep, StageForm } from './compiled-forms.ts';
+import {
+  type CompiledAdjustment,
+  type CompiledForms,
+  cappedTo,
+  type Decided,
+  type FormStep,
+  isFixed,
+  type Placement,
+  type StageForm,
+} from './compiled-forms.ts';
 import { type Coverage, coverageAt, coveringOf } from './coverage.ts';
 import { affectedSteps, orderByDependency, orderRow, slotsRead } from './dependency-order.ts';
 import { compileDerivation, type Derivation } from './derivation.ts';
@@ -20,18 +36,23 @@ import { makeReaders, type ReadersTable } from './readers.ts';
  * follows from the values, are made when they are first asked for, unless all that is wrong is to be known.
  */
 export function compileForms(definition: Workflow, compiler: ExpressionCompiler, findWorkflow: FindWorkflow): CompiledForms {
-  const decisionTypes = new Map(definition.decisionTables.map((table) => [table.key, typeOfDecision(table)]));
-  const layout = makeWorkflowScope(definition, decisionTypes, findWorkflow);
+  const layout = layOut(definition, compiler, findWorkflow);
   const { scope } = layout;
-  const fields = definition.fields.map((field, slot) => compileField(field, slot, layout, compiler, findWorkflow));
-  const decisions = definition.decisionTables.map((table, index) =>
-    compileDecision(table, `decisionTables.${index}`, scope, compiler),
+  const fields = compiler.reuse('fields', [definition.fields, layout], () =>
+    definition.fields.map((field, slot) => compileField(field, slot, layout, compiler, findWorkflow)),
   );
-  const adjustments = definition.adjustments.map((adjustment, index) => compileAdjustment(adjustment, index, layout, compiler));
-  const checks = definition.checks.map((check, index) => ({
-    check,
-    condition: compiler.compileCondition(check.condition, `checks.${index}.condition`, scope),
-  }));
+  const decisions = compiler.reuse('decisionTables', [definition.decisionTables, layout], () =>
+    definition.decisionTables.map((table) => compileDecision(table, joinPath('decisionTables', table.key), scope, compiler)),
+  );
+  const adjustments = compiler.reuse('adjustments', [definition.adjustments, layout], () =>
+    definition.adjustments.map((adjustment, place) => compileAdjustment(adjustment, place, layout, compiler)),
+  );
+  const checks = compiler.reuse('checks', [definition.checks, layout], () =>
+    definition.checks.map((check) => ({
+      check,
+      condition: compiler.compileCondition(check.condition, joinPath('checks', check.key, 'condition'), scope),
+    })),
+  );
   const parts = { definition, layout, fields, decisions, adjustments, checks };
   const fieldByKey = new Map(fields.map((field) => [field.field.key, field]));
   const stageForms = new Map<string, StageForm>();
@@ -40,7 +61,10 @@ export function compileForms(definition: Workflow, compiler: ExpressionCompiler,
     const known = stageForms.get(stage);
     if (known) return known;
     if (!stages.has(stage)) throw new Error(`no stage ${stage}`);
-    const made = compileStage(parts, stage, compiler.diagnostics);
+    const column = JSON.stringify(Object.entries(definition.plan).map(([path, cells]) => [path, ownValue(cells, stage)]));
+    const made = compiler.reuse(`stage ${stage}`, [fields, decisions, adjustments, checks, layout, column], () =>
+      compileStage(parts, stage, compiler.diagnostics),
+    );
     stageForms.set(stage, made);
     return made;
   };
@@ -55,14 +79,23 @@ export function compileForms(definition: Workflow, compiler: ExpressionCompiler,
       ({ field, subFields }) => field.type === 'reference' || subFields.some((own) => own.field.type === 'reference'),
     ),
     get derivation() {
-      derivation ??= compileDerivation(parts);
+      derivation ??= compiler.reuse('derivation', [fields, decisions, layout], () => compileDerivation(parts));
       return derivation;
     },
     get readers() {
-      readers ??= makeReaders(fields, decisions);
+      readers ??= compiler.reuse('readers', [fields, decisions], () => makeReaders(fields, decisions));
       return readers;
     },
   };
+}
+
+/** The layout of before, as long as no name and no type of the scope has changed. */
+function layOut(definition: Workflow, compiler: ExpressionCompiler, findWorkflow: FindWorkflow): WorkflowScope {
+  const { fields, decisionTables, stages, tracks, handOffs } = definition;
+  const named = JSON.stringify([stages, tracks, handOffs].map((list) => list.map(({ key, name }) => [key, name])));
+  const neighbours = fields.flatMap((field) => [field, ...(field.type === 'table' ? field.fields : [])]);
+  const others = neighbours.flatMap((field) => (field.type === 'reference' ? [findWorkflow(field.workflow)?.fields] : []));
+  return compiler.reuse('layout', [fields, decisionTables, named, ...others], () => layOutScope(definition, findWorkflow));
 }
 
 function compileField(
@@ -82,10 +115,10 @@ function compileField(
       ? field.fields.map((own, index) => ({
           field: own,
           index,
-          computes: compute(own, `fields.${slot}.fields.${index}.expression`, rowScope),
+          computes: compute(own, joinPath('fields', field.key, 'fields', own.key, 'expression'), rowScope),
         }))
       : [];
-  return { field, slot, computes: compute(field, `fields.${slot}.expression`, layout.scope), subFields };
+  return { field, slot, computes: compute(field, joinPath('fields', field.key, 'expression'), layout.scope), subFields };
 }
 
 /** A computed value reads as an entered one would: trimmed, in option order, in the workspace's zone. */
@@ -95,6 +128,9 @@ function settled(expression: CompiledExpression, field: Field | SubField): Compi
   return {
     text: expression.text,
     path: expression.path,
+    get program() {
+      return expression.program;
+    },
     get checked() {
       return expression.checked;
     },
@@ -104,23 +140,22 @@ function settled(expression: CompiledExpression, field: Field | SubField): Compi
 
 function compileAdjustment(
   adjustment: Adjustment,
-  index: number,
+  place: number,
   layout: WorkflowScope,
   compiler: ExpressionCompiler,
 ): CompiledAdjustment {
-  const path = `adjustments.${index}.when`;
-  const tables = new Set(adjustment.fields.filter((own) => own.includes('.')).map((own) => own.split('.')[0] as string));
-  const plain = adjustment.sections.length > 0 || adjustment.fields.some((own) => !own.includes('.'));
-  const condition =
-    plain || tables.size === 0
-      ? compiler.compileCondition(adjustment.when, path, layout.scope)
-      : { expression: null, holds: () => null };
+  const path = joinPath('adjustments', adjustment.key, 'when');
+  const { tables, isPlain } = tablesAdjusted(adjustment);
+  const condition = isPlain ? compiler.compileCondition(adjustment.when, path, layout.scope) : UNASKED;
   const rowConditions = new Map<string, CompiledCondition>();
   for (const table of tables) {
     const scope = layout.rowScopes.get(table);
     if (scope) rowConditions.set(table, compiler.compileCondition(adjustment.when, path, scope));
   }
-  return { adjustment, condition, rowConditions };
+  const decided: { treatment: Treatment; by: CompiledAdjustment | null } = { treatment: adjustment.treatment, by: null };
+  const compiled = { adjustment, place, condition, rowConditions, decided };
+  decided.by = compiled;
+  return compiled;
 }
 
 type Parts = Omit<CompiledForms, 'fieldByKey' | 'stageForm' | 'hasReferences' | 'derivation' | 'readers'>;
@@ -138,11 +173,10 @@ function compileStage(parts: Parts, stage: string, diagnostics: Diagnostic[]): S
       }),
     ),
   ];
-  const slotOf = (step: FormStep): number => (step.kind === 'field' ? step.of.slot : step.slot);
   const { order, cycle } = orderByDependency(unordered.map((step) => step.reads.filter((slot) => slot < unordered.length)));
   if (cycle) {
     const names = cycle.map((slot) => nameOfSlot(parts, slot));
-    diagnostics.push(diagnostic('form/cycle', `stages.${stage}`, { names }));
+    diagnostics.push(diagnostic('form/cycle', joinPath('stages', stage), { names }));
   }
   const steps = order.map((slot) => unordered[slot] as FormStep);
   const checks = parts.checks.filter(({ check }) => check.stages.length === 0 || check.stages.includes(stage));
@@ -150,14 +184,28 @@ function compileStage(parts: Parts, stage: string, diagnostics: Diagnostic[]): S
   return {
     stage,
     steps,
+    plain: plainOf(parts, steps),
+    dependent: steps.filter((step) => step.kind === 'decision' || step.plain === null),
     fieldSteps,
-    affected: affectedSteps(steps.map((step) => ({ slot: slotOf(step), reads: step.reads }))),
+    affected: affectedSteps(steps),
     checks,
   };
 }
 
+function plainOf(parts: Parts, steps: readonly FormStep[]): StageForm['plain'] {
+  const decided: (Decided | undefined)[] = new Array(parts.fields.length).fill(undefined);
+  for (const step of steps) if (step.kind === 'field' && step.plain) decided[step.slot] = step.plain;
+  return { decided, slots: [...decided.keys()].filter((slot) => decided[slot] !== undefined) };
+}
+
 const nameOfSlot = (parts: Parts, slot: number): string =>
   parts.fields[slot]?.field.name ?? parts.decisions[slot - parts.fields.length]?.table.name ?? '';
+
+const placementOf = (
+  planned: Treatment,
+  hiding: readonly CompiledAdjustment[],
+  adjustments: readonly CompiledAdjustment[],
+): Placement => ({ planned, unadjusted: { treatment: planned, by: null }, hiding, adjustments });
 
 function fieldStep(
   parts: Parts,
@@ -169,15 +217,19 @@ function fieldStep(
   const { field } = of;
   const hiding = (here.bySection.get(field.section) ?? []).filter(({ adjustment }) => adjustment.treatment === 'hidden');
   const adjustments = coveringOf(field, here);
-  const placement = { planned: plannedTreatment(parts.definition, field.key, stage), hiding, adjustments };
+  const placement = placementOf(plannedTreatment(parts.definition, field.key, stage), hiding, adjustments);
   const conditions = [...hiding, ...adjustments].map(({ condition }) => condition.expression?.checked);
   const rows = field.type === 'table' ? rowSteps(parts, of, field, stage, here, diagnostics) : [];
+  const isPlain = !of.computes && field.type !== 'table' && hiding.length === 0 && adjustments.length === 0;
   const rowReads = rows.flatMap(({ of: own, placement: row }) => [
     own.computes?.checked,
     ...row.adjustments.map((adjustment) => adjustment.rowConditions.get(field.key)?.expression?.checked),
   ]);
   return {
     kind: 'field',
+    slot: of.slot,
+    plain: isPlain ? cappedTo(isFixed(of), placement.unadjusted) : null,
+    isFixed: isFixed(of),
     of,
     placement,
     reads: slotsRead(parts.layout, [of.computes?.checked, ...conditions, ...rowReads]),
@@ -194,9 +246,10 @@ function rowSteps(
   diagnostics: Diagnostic[],
 ) {
   const steps = of.subFields.map((own) => {
-    const path = `${table.key}.${own.field.key}`;
+    const path = fieldPath(table.key, own.field.key);
     const adjustments = here.byPath.get(path) ?? [];
-    return { of: own, placement: { planned: plannedTreatment(parts.definition, path, stage), hiding: [], adjustments } };
+    const placement = placementOf(plannedTreatment(parts.definition, path, stage), [], adjustments);
+    return { of: own, placement, isFixed: isFixed(own) };
   });
   const { order, cycle } = orderRow(table, (index) => {
     const step = steps[index];
@@ -205,7 +258,7 @@ function rowSteps(
   });
   if (cycle) {
     const names = cycle.map((index) => `${table.name}: ${table.fields[index]?.name ?? ''}`);
-    diagnostics.push(diagnostic('form/cycle', `stages.${stage}`, { names }));
+    diagnostics.push(diagnostic('form/cycle', joinPath('stages', stage), { names }));
   }
   return order.map((index) => steps[index] as (typeof steps)[number]);
 }

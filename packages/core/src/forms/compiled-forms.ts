@@ -1,8 +1,8 @@
 import type { CompiledDecision } from '../decisions/compile-decision.ts';
 import type { CompiledCondition } from '../expressions/compiler.ts';
 import type { WorkflowScope } from '../expressions/workflow-scope.ts';
-import { isEnterable, type Treatment } from '../model/field.ts';
 import type { Adjustment, Check } from '../model/flow.ts';
+import { isEnterable, type Treatment } from '../model/treatment.ts';
 import type { Workflow } from '../model/workflow.ts';
 import type { CompiledField, CompiledSubField } from './compiled-field.ts';
 import type { Derivation } from './derivation.ts';
@@ -10,16 +10,25 @@ import type { ReadersTable } from './readers.ts';
 
 export type CompiledAdjustment = {
   readonly adjustment: Adjustment;
+  /** Its place among the adjustments. */
+  readonly place: number;
   readonly condition: CompiledCondition;
   /** The condition in the scope of each table whose sub-fields the adjustment covers, so that it may read `row`. */
   readonly rowConditions: ReadonlyMap<string, CompiledCondition>;
+  /** What is decided where it holds. */
+  readonly decided: Decided;
 };
 
 export type CompiledCheck = { readonly check: Check; readonly condition: CompiledCondition };
 
+/** A treatment and what decided it: an adjustment, or null for the plan's cell. */
+export type Decided = { readonly treatment: Treatment; readonly by: CompiledAdjustment | null };
+
 /** What decides one field's (or sub-field's) treatment at one stage. */
 export type Placement = {
   readonly planned: Treatment;
+  /** What is decided while no adjustment holds. */
+  readonly unadjusted: Decided;
   /** Adjustments of sections that hide, tried before the rest. */
   readonly hiding: readonly CompiledAdjustment[];
   /** Adjustments that cover it here, in listed order. */
@@ -30,11 +39,16 @@ export type Placement = {
 export type FormStep =
   | {
       readonly kind: 'field';
+      readonly slot: number;
+      /** Of a field that nothing adjusts and nothing computes, and that has no rows: what is decided, once for all. */
+      readonly plain: Decided | null;
+      /** Whether it is at most read-only, whatever is decided: computed fields and notes. */
+      readonly isFixed: boolean;
       readonly of: CompiledField;
       readonly placement: Placement;
       readonly reads: readonly number[];
       /** Of a table: its sub-fields in the order of their dependencies. */
-      readonly rows: readonly { readonly of: CompiledSubField; readonly placement: Placement }[];
+      readonly rows: readonly { readonly of: CompiledSubField; readonly placement: Placement; readonly isFixed: boolean }[];
     }
   | { readonly kind: 'decision'; readonly slot: number; readonly decision: CompiledDecision; readonly reads: readonly number[] };
 
@@ -44,6 +58,12 @@ export type FieldStep = Extract<FormStep, { kind: 'field' }>;
 export type StageForm = {
   readonly stage: string;
   readonly steps: readonly FormStep[];
+  /**
+   * The steps again, with those apart that depend on nothing: by slot what is decided for them, and their slots. Most fields of
+   * a large form are like this, and evaluating it whole then looks at none of their steps: memory takes longer than reckoning.
+   */
+  readonly plain: { readonly decided: readonly (Decided | undefined)[]; readonly slots: readonly number[] };
+  readonly dependent: readonly FormStep[];
   readonly fieldSteps: ReadonlyMap<string, FieldStep>;
   /** For each slot the indexes of the steps that depend on it, directly or not, ascending. */
   readonly affected: ReadonlyMap<number, readonly number[]>;
@@ -74,3 +94,11 @@ export const canBeEntered = (placement: Placement): boolean =>
 /** Whether any treatment a placement can come to shows the field. */
 export const canBeShown = (placement: Placement): boolean =>
   placement.planned !== 'hidden' || placement.adjustments.some(({ adjustment }) => adjustment.treatment !== 'hidden');
+
+/** Computed fields are at most read-only; notes are shown or hidden. */
+export const isFixed = (of: { readonly computes: unknown; readonly field: { readonly type: string } }): boolean =>
+  of.computes !== null || of.field.type === 'note';
+
+/** What is decided for a field that is fixed, or isn't. */
+export const cappedTo = (isFixed: boolean, decided: Decided): Decided =>
+  isFixed && isEnterable(decided.treatment) ? { ...decided, treatment: 'read-only' } : decided;

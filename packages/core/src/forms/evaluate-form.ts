@@ -1,13 +1,20 @@
 import type { Environment } from '../expressions/builtins/builtin.ts';
 import { type Frame, makeFrame } from '../expressions/frame.ts';
-import { isEnterable, type Treatment } from '../model/field.ts';
+import { isEnterable } from '../model/treatment.ts';
 import { makeDictionary } from '../shared/json.ts';
 import { type ContextValue, equalValues, isList, type Value } from '../values/value.ts';
 import type { CompiledField } from './compiled-field.ts';
-import type { CompiledAdjustment, CompiledForms, FormStep, Placement, StageForm } from './compiled-forms.ts';
+import {
+  type CompiledAdjustment,
+  type CompiledForms,
+  cappedTo,
+  type Decided,
+  type FormStep,
+  type Placement,
+  type StageForm,
+} from './compiled-forms.ts';
 
-/** A treatment and what decided it: an adjustment, or null for the plan's cell. */
-export type Decided = { readonly treatment: Treatment; readonly by: CompiledAdjustment | null };
+export type { Decided } from './compiled-forms.ts';
 
 /** What a form is evaluated from. Values are by field slot; `input` holds only what was entered since. */
 export type FormInput = {
@@ -36,7 +43,13 @@ type Working = {
   readonly slots: Value[];
   readonly decided: Decided[];
   readonly rows: Map<number, ReadonlyMap<string, readonly Decided[]>>;
+  /** Whether an adjustment's condition holds: it covers several fields, and is read once. */
+  readonly asks: Asks;
 };
+
+type Asks = (adjustment: CompiledAdjustment) => boolean;
+
+const [NOT_ASKED, ASKED_NO, ASKED_YES] = [0, 1, 2] as const;
 
 /** Evaluates the form of a stage in dependency order (semantics, section 3). Pure: the same input gives the same form. */
 export function evaluateForm(forms: CompiledForms, stage: string, given: FormInput): Form {
@@ -44,9 +57,14 @@ export function evaluateForm(forms: CompiledForms, stage: string, given: FormInp
   const slots: Value[] = new Array(forms.layout.size).fill(null);
   for (const [slot, value] of given.system) slots[slot] = value;
   const frame = makeFrame(slots, given.environment);
-  const decided: Decided[] = new Array(forms.fields.length);
-  const working: Working = { forms, given, frame, slots, decided, rows: new Map() };
-  for (const step of stageForm.steps) runStep(working, step);
+  const decided = [...stageForm.plain.decided] as Decided[];
+  for (const slot of stageForm.plain.slots) slots[slot] = given.stored[slot] ?? null;
+  for (const [slot, value] of given.input) {
+    const plain = stageForm.plain.decided[slot];
+    if (plain && isEnterable(plain.treatment)) slots[slot] = value;
+  }
+  const working: Working = { forms, given, frame, slots, decided, rows: new Map(), asks: asksOnce(forms, frame) };
+  for (const step of stageForm.dependent) runStep(working, step);
   return { forms, stageForm, given, frame, decided, rows: working.rows };
 }
 
@@ -56,11 +74,13 @@ export function enterValue(form: Form, field: CompiledField, value: Value): Form
   const given = { ...form.given, input };
   const slots = [...form.frame.slots];
   const frame = makeFrame(slots, given.environment, form.frame.overruns);
-  const working: Working = { forms: form.forms, given, frame, slots, decided: [...form.decided], rows: new Map(form.rows) };
+  const { forms } = form;
+  const asks = asksOnce(forms, frame);
+  const working: Working = { forms, given, frame, slots, decided: [...form.decided], rows: new Map(form.rows), asks };
   const dirty = new Set<number>();
   for (const index of form.stageForm.affected.get(field.slot) ?? []) {
     const step = form.stageForm.steps[index] as FormStep;
-    const slot = step.kind === 'field' ? step.of.slot : step.slot;
+    const { slot } = step;
     if (slot !== field.slot && !step.reads.some((read) => dirty.has(read))) continue;
     const before = slots[slot] as Value;
     runStep(working, step);
@@ -77,43 +97,49 @@ function runStep(working: Working, step: FormStep): void {
     slots[step.slot] = step.decision.evaluate(frame);
     return;
   }
-  const { of, placement } = step;
-  const decided = capped(decide(placement, frame, conditionOf), of);
-  working.decided[of.slot] = decided;
-  slots[of.slot] = effectiveValue(working, step, decided);
+  if (step.plain !== null) {
+    const { slot, plain } = step;
+    working.decided[slot] = plain;
+    slots[slot] = enteredValue(working.given, slot, plain);
+    return;
+  }
+  const { slot, placement, isFixed } = step;
+  const decided = cappedTo(isFixed, decide(placement, working.asks));
+  working.decided[slot] = decided;
+  slots[slot] = effectiveValue(working, step, decided);
 }
 
-const conditionOf = (adjustment: CompiledAdjustment): CompiledAdjustment['condition'] => adjustment.condition;
+/** Everything that a condition reads comes before all that it decides, so that it says the same whenever it is asked. */
+function asksOnce(forms: CompiledForms, frame: Frame): Asks {
+  const asked = new Int8Array(forms.adjustments.length);
+  return ({ place, condition }) => {
+    if (asked[place] === NOT_ASKED) asked[place] = condition.holds(frame) ? ASKED_YES : ASKED_NO;
+    return asked[place] === ASKED_YES;
+  };
+}
 
 /** A hidden section first, then the first adjustment that holds, then the plan (semantics 3.2). */
-function decide(
-  placement: Placement,
-  frame: Frame,
-  conditionFor: (adjustment: CompiledAdjustment) => CompiledAdjustment['condition'] | undefined,
-): Decided {
-  for (const adjustment of placement.hiding) {
-    if (conditionFor(adjustment)?.holds(frame) === true) return { treatment: 'hidden', by: adjustment };
-  }
-  for (const adjustment of placement.adjustments) {
-    if (conditionFor(adjustment)?.holds(frame) === true) return { treatment: adjustment.adjustment.treatment, by: adjustment };
-  }
-  return { treatment: placement.planned, by: null };
-}
-
-/** Computed fields are at most read-only; notes are shown or hidden. */
-function capped(decided: Decided, of: { readonly computes: unknown; readonly field: { readonly type: string } }): Decided {
-  const isFixed = of.computes !== null || of.field.type === 'note';
-  return isFixed && isEnterable(decided.treatment) ? { ...decided, treatment: 'read-only' } : decided;
+function decide({ hiding, adjustments, unadjusted }: Placement, holds: (adjustment: CompiledAdjustment) => boolean): Decided {
+  if (hiding.length === 0 && adjustments.length === 0) return unadjusted;
+  for (const adjustment of hiding) if (holds(adjustment)) return adjustment.decided;
+  for (const adjustment of adjustments) if (holds(adjustment)) return adjustment.decided;
+  return unadjusted;
 }
 
 function effectiveValue(working: Working, step: Extract<FormStep, { kind: 'field' }>, decided: Decided): Value {
   const { of, placement } = step;
-  const { stored, input } = working.given;
+  const { stored } = working.given;
   if (of.computes) return of.computes.evaluate(working.frame);
   const before = stored[of.slot] ?? null;
   if (countsAsEmpty(placement, decided)) return of.field.type === 'table' ? [] : null;
-  const entered = isEnterable(decided.treatment) && input.has(of.slot) ? (input.get(of.slot) as Value) : before;
+  const entered = enteredValue(working.given, of.slot, decided);
   return of.field.type === 'table' ? effectiveRows(working, step, entered, before, decided) : entered;
+}
+
+/** What was entered, where it may be; else what is stored. */
+function enteredValue({ stored, input }: FormInput, slot: number, { treatment }: Decided): Value {
+  if (input.size > 0 && isEnterable(treatment) && input.has(slot)) return input.get(slot) as Value;
+  return stored[slot] ?? null;
 }
 
 /** A field that could be entered here but is hidden by an adjustment counts as empty, unless it keeps its value (3.3). */
@@ -140,10 +166,10 @@ function effectiveRows(
     const own = { kind: 'context' as const, id: row.id, entries };
     slots[rowSlot] = own;
     const decidedRow: Decided[] = [];
-    for (const { of: sub, placement } of rows) {
-      const found = capped(
-        decide(placement, frame, (adjustment) => adjustment.rowConditions.get(key)),
-        sub,
+    for (const { of: sub, placement, isFixed } of rows) {
+      const found = cappedTo(
+        isFixed,
+        decide(placement, (adjustment) => adjustment.rowConditions.get(key)?.holds(frame) === true),
       );
       const decided =
         isEnterable(found.treatment) && !isEnterable(table.treatment) ? { ...found, treatment: 'read-only' as const } : found;

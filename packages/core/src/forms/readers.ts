@@ -1,7 +1,7 @@
 import type { CompiledDecision } from '../decisions/compile-decision.ts';
 import type { CheckedExpression } from '../expressions/check.ts';
 import { referencesOf } from '../expressions/rewrite.ts';
-import { isDisclosed } from '../model/field.ts';
+import { isDisclosed } from '../model/computed.ts';
 import type { CompiledField } from './compiled-field.ts';
 
 /**

@@ -1,6 +1,7 @@
 import { findPattern } from '../expressions/builtins/patterns.ts';
-import { type Field, isEnterable, type SubField } from '../model/field.ts';
+import type { Field, SubField } from '../model/field.ts';
 import { isEmpty } from '../model/field-value.ts';
+import { isEnterable } from '../model/treatment.ts';
 import { type Diagnostic, type DiagnosticCode, type DiagnosticParams, diagnostic } from '../shared/diagnostic.ts';
 import { compareExact, type Exact, placesOf, readExact } from '../values/exact.ts';
 import { type DateValue, readDate } from '../values/temporal.ts';
@@ -81,7 +82,7 @@ function issue(place: Place, found: Found): Issue {
 
 function failedChecks(form: Form): readonly Issue[] {
   return form.stageForm.checks.flatMap(({ check, condition }) =>
-    condition.holds(form.frame) === true
+    condition.holds(form.frame)
       ? []
       : [
           issue(
@@ -145,10 +146,12 @@ function numberLimits(
   name: string,
 ): readonly Found[] {
   const found: Found[] = [];
-  const [min, max] = [field.min, field.max].map((limit) => (limit === null ? null : readExact(limit)));
+  const min = field.min === null ? null : readExact(field.min);
+  const max = field.max === null ? null : readExact(field.max);
   if (min && compareExact(value, min) < 0) found.push({ code: 'form/below', params: { field: name, limit: field.min ?? '' } });
   if (max && compareExact(value, max) > 0) found.push({ code: 'form/above', params: { field: name, limit: field.max ?? '' } });
-  if (placesOf(value) > field.scale) found.push({ code: 'form/scale', params: { field: name, scale: field.scale } });
+  if ((value.big !== null || value.scale > field.scale) && placesOf(value) > field.scale)
+    found.push({ code: 'form/scale', params: { field: name, scale: field.scale } });
   return found;
 }
 

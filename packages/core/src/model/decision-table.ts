@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { Code, Key } from '../shared/identifiers.ts';
 import { ExpressionText } from './field.ts';
+import { Code, GivenKey, Key } from './keys.ts';
 
 /** Hit policies of OMG DMN 1.3, clause 8.2.10. */
 export const HIT_POLICIES = ['U', 'A', 'P', 'F', 'R', 'O', 'C', 'C+', 'C<', 'C>', 'C#'] as const;
@@ -9,7 +9,12 @@ export type HitPolicy = z.infer<typeof HitPolicy>;
 
 const OUTPUT_TYPES = ['text', 'number', 'yes-no', 'date', 'time', 'date-time'] as const;
 
-export const DecisionInput = z.strictObject({ name: z.string().min(1).max(200), expression: ExpressionText });
+export const DecisionInput = z.strictObject({
+  key: GivenKey,
+  name: z.string().min(1).max(200),
+  expression: ExpressionText,
+});
+export type DecisionInput = z.infer<typeof DecisionInput>;
 export const DecisionOutput = z.strictObject({
   key: Key,
   name: z.string().min(1).max(200),
@@ -20,6 +25,17 @@ export const DecisionOutput = z.strictObject({
   default: ExpressionText.nullable().default(null),
 });
 
+export type DecisionOutput = z.infer<typeof DecisionOutput>;
+
+export const DecisionRule = z.strictObject({
+  key: GivenKey,
+  /** Unary tests by input; an input that isn't named here takes everything. */
+  when: z.record(Key, z.string().min(1).max(5000)).default({}),
+  /** Expressions by output. */
+  then: z.record(Key, ExpressionText).default({}),
+});
+export type DecisionRule = z.infer<typeof DecisionRule>;
+
 /** A DMN decision table. Its key is a name in every expression: the output, or a row of outputs where there are several. */
 export const DecisionTable = z.strictObject({
   key: Key,
@@ -27,16 +43,6 @@ export const DecisionTable = z.strictObject({
   hitPolicy: HitPolicy,
   inputs: z.array(DecisionInput).min(1).max(50),
   outputs: z.array(DecisionOutput).min(1).max(50),
-  rules: z
-    .array(
-      z.strictObject({
-        /** Unary tests, one text an input; `-` for any. */
-        when: z.array(z.string().min(1).max(5000)),
-        /** One expression an output. */
-        then: z.array(ExpressionText),
-      }),
-    )
-    .max(5000)
-    .default([]),
+  rules: z.array(DecisionRule).max(5000).default([]),
 });
 export type DecisionTable = z.infer<typeof DecisionTable>;

@@ -1,5 +1,6 @@
 import { type Diagnostic, type DiagnosticCode, diagnostic } from '../shared/diagnostic.ts';
 import { type Json, makeDictionary } from '../shared/json.ts';
+import { type Term, term } from '../shared/terms.ts';
 import { isWellFormed } from '../shared/well-formed.ts';
 import {
   type Exact,
@@ -39,7 +40,7 @@ class WrongValue extends Error {
   }
 }
 
-const wrong = (path: string, expected: string, code: DiagnosticCode = 'value/wrong-type'): WrongValue =>
+const wrong = (path: string, expected: Term, code: DiagnosticCode = 'value/wrong-type'): WrongValue =>
   new WrongValue(diagnostic(code, path, { expected }));
 
 /** Reads a stored or sent JSON value of a field. Codes: `value/wrong-type`, `value/too-long`, `value/too-many-rows`, `value/unknown-field`. */
@@ -68,19 +69,16 @@ function read(field: Field | SubField, json: Json | undefined, context: ReadCont
     case 'money':
       return readNumber(json, path);
     case 'yes-no':
-      if (typeof json !== 'boolean') throw wrong(path, 'true or false');
+      if (typeof json !== 'boolean') throw wrong(path, term('value/yes-no'));
       return json;
     case 'date':
-      return readText(json, path) === null ? null : must(readDate(json as string), path, 'a date such as 2027-03-12');
+      return readText(json, path) === null ? null : must(readDate(json as string), path, term('value/date'));
     case 'time':
-      return readText(json, path) === null ? null : must(readTime(json as string), path, 'a time such as 09:30');
+      return readText(json, path) === null ? null : must(readTime(json as string), path, term('value/time'));
     case 'date-time':
       return readText(json, path) === null
         ? null
-        : inZone(
-            must(readDateTime(json as string, context.zone), path, 'a date and time such as 2027-03-12T09:30:00Z'),
-            context.zone,
-          );
+        : inZone(must(readDateTime(json as string, context.zone), path, term('value/date-time')), context.zone);
     case 'choice':
       return readText(json, path);
     case 'multi-choice':
@@ -98,15 +96,15 @@ function read(field: Field | SubField, json: Json | undefined, context: ReadCont
   }
 }
 
-function must<T>(value: T | null, path: string, expected: string): T {
+function must<T>(value: T | null, path: string, expected: Term): T {
   if (value === null) throw wrong(path, expected);
   return value;
 }
 
 function readText(json: Json, path: string): string | null {
-  if (typeof json !== 'string') throw wrong(path, 'text');
-  if (json.length > MAX_TEXT) throw wrong(path, `at most ${MAX_TEXT} characters`, 'value/too-long');
-  if (!isWellFormed(json)) throw wrong(path, 'text of whole characters, without the character U+0000');
+  if (typeof json !== 'string') throw wrong(path, term('value/text'));
+  if (json.length > MAX_TEXT) throw wrong(path, term('value/characters', { limit: MAX_TEXT }), 'value/too-long');
+  if (!isWellFormed(json)) throw wrong(path, term('value/whole-text'));
   return settleText(json);
 }
 
@@ -117,15 +115,15 @@ const settleText = (text: string): string | null => {
 
 /** Digits need no normal form, so numbers go without it. */
 function readNumber(json: Json, path: string): Value {
-  if (typeof json !== 'string') throw wrong(path, 'a decimal number, as text');
-  if (json.length > MAX_TEXT) throw wrong(path, `at most ${MAX_TEXT} characters`, 'value/too-long');
+  if (typeof json !== 'string') throw wrong(path, term('value/decimal'));
+  if (json.length > MAX_TEXT) throw wrong(path, term('value/characters', { limit: MAX_TEXT }), 'value/too-long');
   const text = json.trim();
-  return text === '' ? null : must(readExact(text), path, 'a decimal number, as text');
+  return text === '' ? null : must(readExact(text), path, term('value/decimal'));
 }
 
 function readCodes(field: MultiChoice, json: Json, path: string): Value {
   if (!isArray(json) || !json.every((code) => typeof code === 'string') || json.length > 2000)
-    throw wrong(path, 'a list of option codes');
+    throw wrong(path, term('value/codes'));
   const codes = (json as readonly string[]).map((code) => readText(code, path)).filter((code) => code !== null);
   return orderCodes(field, codes);
 }
@@ -145,14 +143,14 @@ const isObject = (json: Json | undefined): json is { readonly [key: string]: Jso
   json !== null && typeof json === 'object' && !Array.isArray(json);
 
 function readFiles(json: Json, path: string): Value {
-  if (!isArray(json) || json.length > 100) throw wrong(path, 'a list of files');
+  if (!isArray(json) || json.length > 100) throw wrong(path, term('value/files'));
   if (json.length === 0) return null;
   return json.map((file) => {
-    if (!isObject(file)) throw wrong(path, 'a list of files');
+    if (!isObject(file)) throw wrong(path, term('value/files'));
     const { name, mediaType, bytes, sha256 } = file;
     const isFile =
       typeof name === 'string' && typeof mediaType === 'string' && Number.isSafeInteger(bytes) && typeof sha256 === 'string';
-    if (!isFile) throw wrong(path, 'files with name, mediaType, bytes and sha256');
+    if (!isFile) throw wrong(path, term('value/file'));
     return { kind: 'context', id: null, entries: { name, mediaType, bytes: exactInteger(bytes as number), sha256 } };
   });
 }
@@ -163,7 +161,7 @@ function readSignOff(json: Json, zone: string, path: string): Value {
   const instant = typeof at === 'string' ? readDateTime(at, 'UTC') : null;
   const isSignOff = typeof by === 'string' && typeof name === 'string' && typeof sha256 === 'string';
   const isNamed = isArray(fields) && fields.length <= 1000 && fields.every((key) => typeof key === 'string');
-  if (!isSignOff || !instant || !isNamed) throw wrong(path, 'a sign-off with by, at and sha256');
+  if (!isSignOff || !instant || !isNamed) throw wrong(path, term('value/sign-off'));
   return {
     kind: 'context',
     id: null,
@@ -173,17 +171,17 @@ function readSignOff(json: Json, zone: string, path: string): Value {
 
 function readRows(field: TableField, json: Json | undefined, context: ReadContext, path: string): Value {
   if (json === null || json === undefined) return [];
-  if (!isArray(json)) throw wrong(path, 'a list of rows');
-  if (json.length > MAX_ROWS) throw wrong(path, `at most ${MAX_ROWS} rows`, 'value/too-many-rows');
+  if (!isArray(json)) throw wrong(path, term('value/rows'));
+  if (json.length > MAX_ROWS) throw wrong(path, term('value/row-count', { limit: MAX_ROWS }), 'value/too-many-rows');
   const ids = new Set<string>();
   return json.map((row): ContextValue => {
     if (!isObject(row) || typeof row.id !== 'string' || !/^[A-Za-z0-9_-]{1,64}$/.test(row.id) || !isObject(row.values))
-      throw wrong(path, 'rows with an id and values');
-    if (ids.has(row.id)) throw wrong(`${path}[${row.id}]`, 'rows with ids of their own');
+      throw wrong(path, term('value/row'));
+    if (ids.has(row.id)) throw wrong(`${path}[${row.id}]`, term('value/row-id'));
     ids.add(row.id);
     const { values } = row;
     const unknown = Object.keys(values).find((key) => !field.fields.some((own) => own.key === key));
-    if (unknown !== undefined) throw wrong(`${path}[${row.id}].${unknown}`, 'the table’s own sub-fields', 'value/unknown-field');
+    if (unknown !== undefined) throw wrong(`${path}[${row.id}].${unknown}`, term('value/sub-fields'), 'value/unknown-field');
     const entries = makeDictionary<Value>();
     for (const own of field.fields) {
       entries[own.key] = read(

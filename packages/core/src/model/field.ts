@@ -1,21 +1,16 @@
 import { z } from 'zod';
-import { Code, Key } from '../shared/identifiers.ts';
+import { Code, Key } from './keys.ts';
+import { TREATMENTS } from './treatment.ts';
 
-/** What a cell of the field plan says, from least to most. */
-export const TREATMENTS = ['hidden', 'read-only', 'optional', 'nudged', 'required'] as const;
 export const Treatment = z.enum(TREATMENTS);
 export type Treatment = z.infer<typeof Treatment>;
-
-/** Whether a participant can enter a field under this treatment. */
-export const isEnterable = (treatment: Treatment): boolean =>
-  treatment === 'optional' || treatment === 'nudged' || treatment === 'required';
 
 /** The text of an expression; null where none is needed. */
 export const ExpressionText = z.string().min(1).max(20_000);
 /** A condition, or null for "always". */
 export const ConditionText = ExpressionText.nullable();
-const DecimalText = z.string().regex(/^-?\d{1,30}(\.\d{1,15})?$/, 'A decimal such as 1250.00, as text.');
-const DateText = z.string().regex(/^\d{4}-\d{2}-\d{2}$/, 'A date such as 2027-03-12.');
+const DecimalText = z.string().regex(/^-?\d{1,30}(\.\d{1,15})?$/, 'shape/decimal');
+const DateText = z.string().regex(/^\d{4}-\d{2}-\d{2}$/, 'shape/date');
 
 export const Option = z.strictObject({
   code: Code,
@@ -29,7 +24,7 @@ const Options = z
   .array(Option)
   .min(1)
   .max(2000)
-  .refine((options) => new Set(options.map((option) => option.code)).size === options.length, 'Two options have the same code.');
+  .refine((options) => new Set(options.map((option) => option.code)).size === options.length, 'shape/same-code');
 
 /** What each field and sub-field has. */
 const named = {
@@ -54,16 +49,16 @@ const textLimits = {
 };
 
 /** Field types whose values stand alone; these can be sub-fields of a table. */
-const plainTypes = [
-  {
+const types = {
+  text: {
     type: z.literal('text'),
     ...computable,
     ...textLimits,
     pattern: z.string().max(500).nullable().default(null),
     patternMessage: z.string().max(500).default(''),
   },
-  { type: z.literal('long-text'), ...computable, ...textLimits },
-  {
+  longText: { type: z.literal('long-text'), ...computable, ...textLimits },
+  number: {
     type: z.literal('number'),
     ...computable,
     scale: z.int().min(0).max(15).default(0),
@@ -71,45 +66,49 @@ const plainTypes = [
     min: DecimalText.nullable().default(null),
     max: DecimalText.nullable().default(null),
   },
-  {
+  money: {
     type: z.literal('money'),
     ...computable,
-    currency: z.string().regex(/^[A-Z]{3}$/, 'An ISO 4217 currency such as EUR.'),
+    currency: z.string().regex(/^[A-Z]{3}$/, 'shape/currency'),
     scale: z.int().min(0).max(15).default(2),
     min: DecimalText.nullable().default(null),
     max: DecimalText.nullable().default(null),
   },
-  { type: z.literal('yes-no'), ...computable },
-  { type: z.literal('date'), ...computable, min: DateText.nullable().default(null), max: DateText.nullable().default(null) },
-  { type: z.literal('time'), ...computable },
-  { type: z.literal('date-time'), ...computable },
-  { type: z.literal('choice'), ...computable, options: Options },
-  { type: z.literal('multi-choice'), ...computable, options: Options },
-  { type: z.literal('member'), ...computable, role: Key.nullable().default(null) },
-  {
+  yesNo: { type: z.literal('yes-no'), ...computable },
+  date: {
+    type: z.literal('date'),
+    ...computable,
+    min: DateText.nullable().default(null),
+    max: DateText.nullable().default(null),
+  },
+  time: { type: z.literal('time'), ...computable },
+  dateTime: { type: z.literal('date-time'), ...computable },
+  choice: { type: z.literal('choice'), ...computable, options: Options },
+  multiChoice: { type: z.literal('multi-choice'), ...computable, options: Options },
+  member: { type: z.literal('member'), ...computable, role: Key.nullable().default(null) },
+  file: {
     type: z.literal('file'),
     maxCount: z.int().min(1).max(100).default(10),
     maxBytes: z.int().min(1).max(1_000_000_000).default(20_000_000),
   },
-  { type: z.literal('reference'), workflow: Key },
-] as const;
+  reference: { type: z.literal('reference'), workflow: Key },
+} as const;
 
-const SubFieldUnion = z.discriminatedUnion('type', [
-  z.strictObject({ ...named, ...plainTypes[0] }),
-  z.strictObject({ ...named, ...plainTypes[1] }),
-  z.strictObject({ ...named, ...plainTypes[2] }),
-  z.strictObject({ ...named, ...plainTypes[3] }),
-  z.strictObject({ ...named, ...plainTypes[4] }),
-  z.strictObject({ ...named, ...plainTypes[5] }),
-  z.strictObject({ ...named, ...plainTypes[6] }),
-  z.strictObject({ ...named, ...plainTypes[7] }),
-  z.strictObject({ ...named, ...plainTypes[8] }),
-  z.strictObject({ ...named, ...plainTypes[9] }),
-  z.strictObject({ ...named, ...plainTypes[10] }),
-  z.strictObject({ ...named, ...plainTypes[11] }),
-  z.strictObject({ ...named, ...plainTypes[12] }),
+export const SubField = z.discriminatedUnion('type', [
+  z.strictObject({ ...named, ...types.text }),
+  z.strictObject({ ...named, ...types.longText }),
+  z.strictObject({ ...named, ...types.number }),
+  z.strictObject({ ...named, ...types.money }),
+  z.strictObject({ ...named, ...types.yesNo }),
+  z.strictObject({ ...named, ...types.date }),
+  z.strictObject({ ...named, ...types.time }),
+  z.strictObject({ ...named, ...types.dateTime }),
+  z.strictObject({ ...named, ...types.choice }),
+  z.strictObject({ ...named, ...types.multiChoice }),
+  z.strictObject({ ...named, ...types.member }),
+  z.strictObject({ ...named, ...types.file }),
+  z.strictObject({ ...named, ...types.reference }),
 ]);
-export const SubField = SubFieldUnion;
 export type SubField = z.infer<typeof SubField>;
 
 /** What a field of the record has beyond a sub-field. */
@@ -123,19 +122,19 @@ const placed = {
 };
 
 export const Field = z.discriminatedUnion('type', [
-  z.strictObject({ ...placed, ...plainTypes[0] }),
-  z.strictObject({ ...placed, ...plainTypes[1] }),
-  z.strictObject({ ...placed, ...plainTypes[2] }),
-  z.strictObject({ ...placed, ...plainTypes[3] }),
-  z.strictObject({ ...placed, ...plainTypes[4] }),
-  z.strictObject({ ...placed, ...plainTypes[5] }),
-  z.strictObject({ ...placed, ...plainTypes[6] }),
-  z.strictObject({ ...placed, ...plainTypes[7] }),
-  z.strictObject({ ...placed, ...plainTypes[8] }),
-  z.strictObject({ ...placed, ...plainTypes[9] }),
-  z.strictObject({ ...placed, ...plainTypes[10] }),
-  z.strictObject({ ...placed, ...plainTypes[11] }),
-  z.strictObject({ ...placed, ...plainTypes[12] }),
+  z.strictObject({ ...placed, ...types.text }),
+  z.strictObject({ ...placed, ...types.longText }),
+  z.strictObject({ ...placed, ...types.number }),
+  z.strictObject({ ...placed, ...types.money }),
+  z.strictObject({ ...placed, ...types.yesNo }),
+  z.strictObject({ ...placed, ...types.date }),
+  z.strictObject({ ...placed, ...types.time }),
+  z.strictObject({ ...placed, ...types.dateTime }),
+  z.strictObject({ ...placed, ...types.choice }),
+  z.strictObject({ ...placed, ...types.multiChoice }),
+  z.strictObject({ ...placed, ...types.member }),
+  z.strictObject({ ...placed, ...types.file }),
+  z.strictObject({ ...placed, ...types.reference }),
   z.strictObject({
     ...placed,
     type: z.literal('table'),
@@ -149,12 +148,3 @@ export const Field = z.discriminatedUnion('type', [
 export type Field = z.infer<typeof Field>;
 export type TableField = Extract<Field, { type: 'table' }>;
 export type FieldType = Field['type'];
-
-/** The expression of a computed field or sub-field, else null. */
-export const expressionOf = (field: Field | SubField): string | null =>
-  'expression' in field && field.expression !== undefined ? field.expression : null;
-
-/** Whether a computed field may be read by people who may not read all it is made from. */
-export const isDisclosed = (field: Field | SubField): boolean => 'discloses' in field && field.discloses === true;
-
-export const isComputed = (field: Field | SubField): boolean => expressionOf(field) !== null;

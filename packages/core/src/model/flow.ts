@@ -1,13 +1,14 @@
 import { z } from 'zod';
-import { Key } from '../shared/identifiers.ts';
 import { ConditionText, ExpressionText, Treatment } from './field.ts';
+import { FIELD_PATH_PATTERN } from './field-path.ts';
+import { GivenKey, Key } from './keys.ts';
 
 const Name = z.string().min(1).max(200);
 /** Text with `{{expressions}}` in it, filled in with values formatted by their type. */
 export const TemplateText = z.string().max(20_000);
 
-/** `field := expression`. */
-export const SetValue = z.strictObject({ field: Key, value: ExpressionText });
+/** `field := expression`. The key names it within its list. */
+export const SetValue = z.strictObject({ key: GivenKey, field: Key, value: ExpressionText });
 export type SetValue = z.infer<typeof SetValue>;
 
 /** Where a branch leads, and the track the record is on from there (null: unchanged). */
@@ -20,9 +21,9 @@ export type Branch = z.infer<typeof Branch>;
 
 /** Who a mail goes to: a role's members, an address an expression yields, or whoever submitted the record. */
 export const Recipient = z.discriminatedUnion('kind', [
-  z.strictObject({ kind: z.literal('role'), role: Key }),
-  z.strictObject({ kind: z.literal('expression'), expression: ExpressionText }),
-  z.strictObject({ kind: z.literal('submitter') }),
+  z.strictObject({ key: GivenKey, kind: z.literal('role'), role: Key }),
+  z.strictObject({ key: GivenKey, kind: z.literal('expression'), expression: ExpressionText }),
+  z.strictObject({ key: GivenKey, kind: z.literal('submitter') }),
 ]);
 export type Recipient = z.infer<typeof Recipient>;
 
@@ -76,6 +77,13 @@ export const Assignment = z.discriminatedUnion('kind', [
 ]);
 export type Assignment = z.infer<typeof Assignment>;
 
+/** What happens when a record arrives at a stage. */
+export const Arrival = z.strictObject({
+  sets: z.array(SetValue).max(200).default([]),
+  deliveries: z.array(Delivery).max(200).default([]),
+  deliveryPolicy: DeliveryPolicy,
+});
+
 export const Stage = z.strictObject({
   key: Key,
   name: Name,
@@ -84,13 +92,7 @@ export const Stage = z.strictObject({
   /** Who may act here. */
   roles: z.array(Key).max(50).default([]),
   assignment: Assignment.nullable().default(null),
-  onArrival: z
-    .strictObject({
-      sets: z.array(SetValue).max(200).default([]),
-      deliveries: z.array(Delivery).max(200).default([]),
-      deliveryPolicy: DeliveryPolicy,
-    })
-    .prefault({}),
+  onArrival: Arrival.prefault({}),
 });
 export type Stage = z.infer<typeof Stage>;
 
@@ -121,10 +123,7 @@ export const Adjustment = z.strictObject({
   /** Stage keys; empty: every stage. */
   stages: z.array(Key).max(500).default([]),
   /** Field keys, or `table.subField`. */
-  fields: z
-    .array(z.string().regex(/^[a-z][A-Za-z0-9_]*(\.[a-z][A-Za-z0-9_]*)?$/))
-    .max(500)
-    .default([]),
+  fields: z.array(z.string().regex(FIELD_PATH_PATTERN, 'shape/field-path')).max(500).default([]),
   sections: z.array(Key).max(200).default([]),
   treatment: Treatment,
   /** A field hidden by this adjustment keeps its value instead of counting as empty. */

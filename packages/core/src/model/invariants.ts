@@ -1,145 +1,120 @@
 import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
 import { findSuggestion } from '../shared/suggestion.ts';
-import type { Delivery, HandOff } from './flow.ts';
+import { type TermCode, term } from '../shared/terms.ts';
+import { fieldPath } from './field-path.ts';
+import type { HandOff } from './flow.ts';
 import type { FindDefinition } from './lookup.ts';
-import { findField, findHandOff, findStage, findSubField } from './lookup.ts';
+import { findField, findHandOff, findStage } from './lookup.ts';
+import { joinPath, type Path, within } from './path.ts';
+import { type KeyTarget, keyPropertyOf } from './shape.ts';
+import { type Place, walkDefinition } from './walk.ts';
 import type { Workflow } from './workflow.ts';
 
 /**
  * What the shape alone can't say: keys are unique, everything named exists, kinds of stages fit their hand-offs.
- * Codes: `workflow/duplicate-key`, `workflow/unknown-key`, `workflow/unknown-key-near`, `workflow/no-intake`,
- * `workflow/leads-nowhere`, `workflow/junction-hand-off`, `workflow/junction-part`, `workflow/end-hand-off`,
- * `workflow/end-assignment`, `workflow/two-defaults`, `workflow/decision-rule-width`.
+ * Codes: those of {@link checkKeys}, `workflow/no-intake`, `workflow/leads-nowhere`, `workflow/junction-hand-off`,
+ * `workflow/junction-part`, `workflow/end-hand-off`, `workflow/end-assignment`, `workflow/two-defaults`.
  */
 export function checkInvariants(workflow: Workflow): readonly Diagnostic[] {
-  const found: Diagnostic[] = [];
-  const keys = <T extends { readonly key: string }>(list: readonly T[]): ReadonlySet<string> =>
-    new Set(list.map((item) => item.key));
-  const unique = (list: readonly { readonly key: string }[], path: string): void => {
-    const seen = new Set<string>();
-    list.forEach(({ key }, index) => {
-      if (seen.has(key)) found.push(diagnostic('workflow/duplicate-key', `${path}.${index}.key`, { key }));
-      seen.add(key);
-    });
-  };
-  const known = (key: string | null, among: ReadonlySet<string>, path: string, what: string): void => {
-    if (key !== null && !among.has(key)) found.push(unknownKey(key, among, path, what));
-  };
-
-  const [roles, sections, fields] = [keys(workflow.roles), keys(workflow.sections), keys(workflow.fields)];
-  const [tracks, stages] = [keys(workflow.tracks), keys(workflow.stages)];
-  const isFieldPath = (path: string): boolean => fields.has(path) || findSubField(workflow, path) !== null;
-
-  for (const part of ['roles', 'sections', 'tracks', 'stages', 'adjustments', 'handOffs', 'checks'] as const)
-    unique(workflow[part], part);
-  unique([...workflow.fields, ...workflow.decisionTables], 'fields');
-
-  workflow.fields.forEach((field, index) => {
-    known(field.section, sections, `fields.${index}.section`, 'section');
-    field.confidentialTo.forEach((role, at) => known(role, roles, `fields.${index}.confidentialTo.${at}`, 'role'));
-    if (field.type === 'member') known(field.role, roles, `fields.${index}.role`, 'role');
-    if (field.type !== 'table') return;
-    unique(field.fields, `fields.${index}.fields`);
-    field.fields.forEach((own, at) => {
-      if (own.type === 'member') known(own.role, roles, `fields.${index}.fields.${at}.role`, 'role');
-    });
-  });
-  for (const path of Object.keys(workflow.submitterSees)) {
-    if (!isFieldPath(path)) known(path, fields, `submitterSees.${path}`, 'field');
-  }
-  const deliveries = (list: readonly Delivery[], path: string): void =>
-    list.forEach((delivery, at) => {
-      delivery.to.forEach((recipient, to) => {
-        if (recipient.kind === 'role') known(recipient.role, roles, `${path}.${at}.to.${to}.role`, 'role');
-      });
-    });
-  workflow.stages.forEach((stage, index) => {
-    stage.tracks.forEach((track, at) => known(track, tracks, `stages.${index}.tracks.${at}`, 'track'));
-    stage.roles.forEach((role, at) => known(role, roles, `stages.${index}.roles.${at}`, 'role'));
-    if (stage.assignment?.kind === 'role') known(stage.assignment.role, roles, `stages.${index}.assignment.role`, 'role');
-    stage.onArrival.sets.forEach((set, at) => known(set.field, fields, `stages.${index}.onArrival.sets.${at}.field`, 'field'));
-    deliveries(stage.onArrival.deliveries, `stages.${index}.onArrival.deliveries`);
-    if (stage.kind === 'junction' && stage.assignment)
-      found.push(diagnostic('workflow/junction-part', `stages.${index}.assignment`, { stage: stage.name, part: 'assignment' }));
-    if (stage.kind === 'junction' && stage.roles.length > 0)
-      found.push(diagnostic('workflow/junction-part', `stages.${index}.roles`, { stage: stage.name, part: 'roles' }));
+  const found: Diagnostic[] = [...checkKeys(workflow)];
+  for (const stage of workflow.stages) {
+    const path = joinPath('stages', stage.key);
+    if (stage.kind === 'junction' && stage.assignment) found.push(junctionPart(stage.name, path, 'assignment'));
+    if (stage.kind === 'junction' && stage.roles.length > 0) found.push(junctionPart(stage.name, path, 'roles'));
     if (stage.kind === 'end' && stage.assignment)
-      found.push(diagnostic('workflow/end-assignment', `stages.${index}.assignment`, { stage: stage.name }));
-  });
-  for (const [path, cells] of Object.entries(workflow.plan)) {
-    if (!isFieldPath(path)) known(path, fields, `plan.${path}`, 'field');
-    for (const stage of Object.keys(cells)) known(stage, stages, `plan.${path}.${stage}`, 'stage');
+      found.push(diagnostic('workflow/end-assignment', within(path, 'assignment'), { stage: stage.name }));
   }
-  workflow.adjustments.forEach((adjustment, index) => {
-    adjustment.stages.forEach((stage, at) => known(stage, stages, `adjustments.${index}.stages.${at}`, 'stage'));
-    adjustment.sections.forEach((section, at) => known(section, sections, `adjustments.${index}.sections.${at}`, 'section'));
-    adjustment.fields.forEach((path, at) => {
-      if (!isFieldPath(path)) known(path, fields, `adjustments.${index}.fields.${at}`, 'field');
-    });
-  });
-  workflow.checks.forEach((check, index) => {
-    check.stages.forEach((stage, at) => known(stage, stages, `checks.${index}.stages.${at}`, 'stage'));
-    known(check.field, fields, `checks.${index}.field`, 'field');
-  });
-  workflow.decisionTables.forEach((table, index) => {
-    unique(table.outputs, `decisionTables.${index}.outputs`);
-    table.rules.forEach((rule, at) => {
-      if (rule.when.length !== table.inputs.length || rule.then.length !== table.outputs.length) {
-        found.push(
-          diagnostic('workflow/decision-rule-width', `decisionTables.${index}.rules.${at}`, { table: table.name, rule: at + 1 }),
-        );
-      }
-    });
-  });
-  workflow.handOffs.forEach((handOff, index) => {
-    const path = `handOffs.${index}`;
-    known(handOff.from, stages, `${path}.from`, 'stage');
-    handOff.roles.forEach((role, at) => known(role, roles, `${path}.roles.${at}`, 'role'));
-    unique(handOff.branches, `${path}.branches`);
-    handOff.branches.forEach((branch, at) => {
-      known(branch.to, stages, `${path}.branches.${at}.to`, 'stage');
-      known(branch.track, tracks, `${path}.branches.${at}.track`, 'track');
-    });
-    known(handOff.otherwise?.to ?? null, stages, `${path}.otherwise.to`, 'stage');
-    known(handOff.otherwise?.track ?? null, tracks, `${path}.otherwise.track`, 'track');
-    handOff.sets.forEach((set, at) => known(set.field, fields, `${path}.sets.${at}.field`, 'field'));
-    deliveries(handOff.deliveries, `${path}.deliveries`);
-    handOff.followUps.forEach((followUp, at) => known(followUp.perRow, fields, `${path}.followUps.${at}.perRow`, 'table field'));
+  for (const handOff of workflow.handOffs) {
+    const path = joinPath('handOffs', handOff.key);
     found.push(...checkPlace(workflow, handOff, path), ...checkJunctionParts(workflow, handOff, path));
     if (handOff.acknowledgements.filter((one) => one.when === null).length > 1)
-      found.push(diagnostic('workflow/two-defaults', `${path}.acknowledgements`, { handOff: handOff.name }));
-  });
+      found.push(diagnostic('workflow/two-defaults', within(path, 'acknowledgements'), { handOff: handOff.name }));
+  }
   if (!workflow.stages.some((stage) => stage.kind === 'intake')) found.push(diagnostic('workflow/no-intake', 'stages', {}));
-  for (const [index, stage] of workflow.stages.entries()) {
+  for (const stage of workflow.stages) {
     const leaving = workflow.handOffs.filter((handOff) => handOff.from === stage.key).length;
+    const path = joinPath('stages', stage.key);
     if (stage.kind === 'junction' && leaving !== 1)
-      found.push(diagnostic('workflow/junction-hand-off', `stages.${index}`, { stage: stage.name }));
-    if (stage.kind === 'end' && leaving > 0)
-      found.push(diagnostic('workflow/end-hand-off', `stages.${index}`, { stage: stage.name }));
+      found.push(diagnostic('workflow/junction-hand-off', path, { stage: stage.name }));
+    if (stage.kind === 'end' && leaving > 0) found.push(diagnostic('workflow/end-hand-off', path, { stage: stage.name }));
   }
   return found;
 }
 
-function unknownKey(key: string, among: ReadonlySet<string>, path: string, what: string): Diagnostic {
+/**
+ * That keys are unique in their lists and everything they name exists. Field keys and keys of decision tables are names of
+ * one scope. Codes: `workflow/duplicate-key`, `workflow/unknown-key`, `workflow/unknown-key-near`.
+ */
+export function checkKeys(workflow: Workflow): readonly Diagnostic[] {
+  const found: Diagnostic[] = [];
+  const keysOf = makeKeys(workflow);
+  const names = new Set(workflow.fields.map((field) => field.key));
+  walkDefinition(workflow, {
+    list: (list, kind, path) => {
+      const seen = new Set<unknown>(kind === 'decision-table' ? names : []);
+      for (const part of list) {
+        const key = part[keyPropertyOf(kind)] as string;
+        if (seen.has(key)) found.push(diagnostic('workflow/duplicate-key', within(path, key), { key }));
+        seen.add(key);
+      }
+    },
+    key: ({ of, key, path, place }) => {
+      const known = of === 'input' || of === 'output' ? columnsOf(place, of) : keysOf[of];
+      if (!known.has(key)) found.push(unknownKey(key, known, path, `part/${of}`));
+      return key;
+    },
+  });
+  return found;
+}
+
+type Keyed = readonly { readonly key: string }[];
+
+/** The columns of a rule's table. */
+function columnsOf({ owner }: Place, of: 'input' | 'output'): ReadonlySet<string> {
+  const columns = (owner?.part[`${of}s`] ?? []) as Keyed;
+  return new Set(columns.map(({ key }) => key));
+}
+
+/** The keys there are for what a key can name. */
+function makeKeys(workflow: Workflow): Readonly<Record<Exclude<KeyTarget, 'input' | 'output'>, ReadonlySet<string>>> {
+  const keys = (list: Keyed): ReadonlySet<string> => new Set(list.map((item) => item.key));
+  const fields = keys(workflow.fields);
+  const tables = workflow.fields.flatMap((field) => (field.type === 'table' ? [field] : []));
+  return {
+    role: keys(workflow.roles),
+    section: keys(workflow.sections),
+    track: keys(workflow.tracks),
+    stage: keys(workflow.stages),
+    field: fields,
+    'table-field': keys(tables),
+    'field-path': new Set([...fields, ...tables.flatMap((table) => table.fields.map((own) => fieldPath(table.key, own.key)))]),
+  };
+}
+
+const junctionPart = (
+  stage: string,
+  path: Path,
+  part: 'assignment' | 'roles' | 'offeredWhen' | 'acknowledgements' | 'checking',
+) => diagnostic('workflow/junction-part', within(path, part), { stage, part: term(`property/${part}`) });
+
+function unknownKey(key: string, among: ReadonlySet<string>, path: Path, what: TermCode): Diagnostic {
   const suggestion = findSuggestion(key, among);
   return suggestion
-    ? diagnostic('workflow/unknown-key-near', path, { key, what, suggestion })
-    : diagnostic('workflow/unknown-key', path, { key, what });
+    ? diagnostic('workflow/unknown-key-near', path, { key, what: term(what), suggestion })
+    : diagnostic('workflow/unknown-key', path, { key, what: term(what) });
 }
 
 /** What a junction's hand-off has and nobody would ever see. Its deliveries, set-values and follow-ups do happen. */
-function checkJunctionParts(workflow: Workflow, handOff: HandOff, path: string): readonly Diagnostic[] {
+function checkJunctionParts(workflow: Workflow, handOff: HandOff, path: Path): readonly Diagnostic[] {
   const stage = findStage(workflow, handOff.from);
   if (stage?.kind !== 'junction') return [];
-  const parts: readonly (readonly [boolean, string, string])[] = [
-    [handOff.offeredWhen !== null, 'offeredWhen', '“offered when”'],
-    [handOff.acknowledgements.length > 0, 'acknowledgements', 'acknowledgement'],
-    [handOff.checking !== 'full', 'checking', 'checking'],
-    [handOff.roles.length > 0, 'roles', 'roles'],
-  ];
-  return parts.flatMap(([isThere, key, part]) =>
-    isThere ? [diagnostic('workflow/junction-part', `${path}.${key}`, { stage: stage.name, part })] : [],
-  );
+  const parts = [
+    [handOff.offeredWhen !== null, 'offeredWhen'],
+    [handOff.acknowledgements.length > 0, 'acknowledgements'],
+    [handOff.checking !== 'full', 'checking'],
+    [handOff.roles.length > 0, 'roles'],
+  ] as const;
+  return parts.flatMap(([isThere, part]) => (isThere ? [junctionPart(stage.name, path, part)] : []));
 }
 
 /**
@@ -148,39 +123,41 @@ function checkJunctionParts(workflow: Workflow, handOff: HandOff, path: string):
  */
 export function checkNeighbours(workflow: Workflow, findDefinition: FindDefinition): readonly Diagnostic[] {
   const found: Diagnostic[] = [];
-  const missing = (key: string, path: string, what: string, among: readonly string[] = []): void => {
+  const missing = (key: string, path: Path, what: TermCode, among: readonly string[] = []): void => {
     found.push(unknownKey(key, new Set(among), path, what));
   };
-  workflow.fields.forEach((field, index) => {
+  for (const field of workflow.fields) {
+    const path = joinPath('fields', field.key);
     const places = [
-      [field, `fields.${index}`] as const,
-      ...(field.type === 'table' ? field.fields.map((own, at) => [own, `fields.${index}.fields.${at}`] as const) : []),
+      [field, path] as const,
+      ...(field.type === 'table' ? field.fields.map((own) => [own, within(path, 'fields', own.key)] as const) : []),
     ];
-    for (const [own, path] of places) {
-      if (own.type === 'reference' && !findDefinition(own.workflow)) missing(own.workflow, `${path}.workflow`, 'workflow');
+    for (const [own, at] of places) {
+      if (own.type === 'reference' && !findDefinition(own.workflow))
+        missing(own.workflow, within(at, 'workflow'), 'part/workflow');
     }
-  });
-  workflow.handOffs.forEach((handOff, index) =>
-    handOff.followUps.forEach((followUp, at) => {
-      const path = `handOffs.${index}.followUps.${at}`;
+  }
+  for (const handOff of workflow.handOffs) {
+    for (const followUp of handOff.followUps) {
+      const path = joinPath('handOffs', handOff.key, 'followUps', followUp.key);
       const target = findDefinition(followUp.workflow);
-      if (!target) return missing(followUp.workflow, `${path}.workflow`, 'workflow');
+      if (!target) {
+        missing(followUp.workflow, within(path, 'workflow'), 'part/workflow');
+        continue;
+      }
       const keys = target.fields.map((field) => field.key);
       const entry = findHandOff(target, followUp.handOff);
-      if (!entry || findStage(target, entry.from)?.kind !== 'intake')
-        missing(
-          followUp.handOff,
-          `${path}.handOff`,
-          'hand-off of an intake',
-          target.handOffs.map((one) => one.key),
-        );
+      if (!entry || findStage(target, entry.from)?.kind !== 'intake') {
+        const entries = target.handOffs.map((one) => one.key);
+        missing(followUp.handOff, within(path, 'handOff'), 'part/intake-hand-off', entries);
+      }
       if (followUp.link !== null && findField(target, followUp.link)?.type !== 'reference')
-        missing(followUp.link, `${path}.link`, 'reference field', keys);
-      followUp.carried.forEach((set, place) => {
-        if (!findField(target, set.field)) missing(set.field, `${path}.carried.${place}.field`, 'field', keys);
-      });
-    }),
-  );
+        missing(followUp.link, within(path, 'link'), 'part/reference-field', keys);
+      for (const set of followUp.carried) {
+        if (!findField(target, set.field)) missing(set.field, within(path, 'carried', set.key, 'field'), 'part/field', keys);
+      }
+    }
+  }
   return found;
 }
 

@@ -1,10 +1,10 @@
 import { z } from 'zod';
-import { Key } from '../shared/identifiers.ts';
 import { DecisionTable } from './decision-table.ts';
 import { Field, Treatment } from './field.ts';
+import { fieldPath } from './field-path.ts';
 import { Adjustment, Check, HandOff, Stage } from './flow.ts';
-
-export const FORMAT = 'ypomet.workflow/1';
+import { FORMAT } from './format.ts';
+import { GIVEN_KEY, Key } from './keys.ts';
 
 export const Section = z.strictObject({
   key: Key,
@@ -48,19 +48,54 @@ export const Workflow = z.strictObject({
 });
 export type Workflow = z.infer<typeof Workflow>;
 
-/**
- * A definition that was stored when the model had less in it, with the defaults of what came since. It was read in full
- * before it was stored, so nothing is looked at twice.
- */
-export const openStoredWorkflow = (stored: Workflow): Workflow =>
-  stored.submitterSees === undefined ? { ...stored, submitterSees: {} } : stored;
+type Entries<T> = Readonly<Record<string, T>>;
 
-/** The definition as JSON text: keys in the model's order, two spaces, a final line break. Reading it back gives the same. */
-export const writeWorkflow = (workflow: Workflow): string => `${JSON.stringify(Workflow.parse(workflow), null, 2)}\n`;
+/** A record's entries in the order of some keys; others after them, as they come. */
+function inOrderOf<T>(entries: Entries<T>, keys: readonly string[]): Record<string, T> {
+  const known = keys.filter((key) => Object.hasOwn(entries, key)).map((key): [string, T] => [key, entries[key] as T]);
+  return { ...Object.fromEntries(known), ...Object.fromEntries(Object.entries(entries).filter(([key]) => !keys.includes(key))) };
+}
+
+const keysOf = (list: readonly { readonly key: string }[]): readonly string[] => list.map(({ key }) => key);
+
+/** The definition with its cells in the order of their rows and columns, which is what they are read by. */
+function inOrder(workflow: Workflow): Workflow {
+  const paths = workflow.fields.flatMap((field) => [
+    field.key,
+    ...(field.type === 'table' ? field.fields.map((own) => fieldPath(field.key, own.key)) : []),
+  ]);
+  const stages = keysOf(workflow.stages);
+  const rows = Object.entries(workflow.plan).map(([row, cells]) => [row, inOrderOf(cells, stages)] as const);
+  const decisionTables = workflow.decisionTables.map((table) => ({
+    ...table,
+    rules: table.rules.map((rule) => ({
+      ...rule,
+      when: inOrderOf(rule.when, keysOf(table.inputs)),
+      then: inOrderOf(rule.then, keysOf(table.outputs)),
+    })),
+  }));
+  const plan = inOrderOf(Object.fromEntries(rows), paths);
+  return { ...workflow, plan, submitterSees: inOrderOf(workflow.submitterSees, paths), decisionTables };
+}
+
+/**
+ * The definition as JSON text: keys in the model's order, cells in the order of their fields and stages, two spaces, a final
+ * line break. Reading it back gives the same.
+ */
+export const writeWorkflow = (workflow: Workflow): string => `${JSON.stringify(inOrder(Workflow.parse(workflow)), null, 2)}\n`;
 
 /** The JSON Schema (2020-12) of definition files. */
 export const workflowJsonSchema = (): object => ({
   $id: `https://ypomet.invalid/schemas/${FORMAT}`,
   title: 'Ypomet workflow definition',
-  ...z.toJSONSchema(Workflow, { io: 'input', target: 'draft-2020-12' }),
+  ...z.toJSONSchema(Workflow, {
+    io: 'input',
+    target: 'draft-2020-12',
+    // Given keys may be left out: they are filled in before the definition is read.
+    override: ({ jsonSchema }) => {
+      const key = jsonSchema.properties?.key;
+      if (typeof key === 'object' && key.description === GIVEN_KEY && jsonSchema.required)
+        jsonSchema.required = jsonSchema.required.filter((name) => name !== 'key');
+    },
+  }),
 });

@@ -1,8 +1,17 @@
+import type { DiagnosticCode } from './codes.ts';
+import type { Term } from './terms.ts';
+
+export type { DiagnosticCode } from './codes.ts';
+
 /** A half-open range of UTF-16 offsets into an expression's text. */
 export type Span = { readonly start: number; readonly end: number };
 
-/** What a message's placeholders are filled with. Never a value of a record that its reader may not see. */
-export type DiagnosticParams = Readonly<Record<string, string | number | readonly string[]>>;
+/**
+ * What a message's placeholders are filled with: names and values, and terms where a word is needed. Never a sentence, and
+ * never a value of a record that its reader may not see.
+ */
+export type DiagnosticParam = string | number | Term | readonly (string | Term)[];
+export type DiagnosticParams = Readonly<Record<string, DiagnosticParam>>;
 
 /**
  * Something wrong that a person can mend. `code` is stable (`area/reason`); the sentence comes from `messages/`.
@@ -15,9 +24,6 @@ export type Diagnostic = {
   readonly span?: Span;
   readonly params: DiagnosticParams;
 };
-
-/** The shape of every code. The table of all codes is `messages/en.ts`. */
-export type DiagnosticCode = `${string}/${string}`;
 
 /** Makes a diagnostic. */
 export const diagnostic = (code: DiagnosticCode, path: string, params: DiagnosticParams = {}, span?: Span): Diagnostic =>

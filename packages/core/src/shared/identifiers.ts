@@ -1,5 +1,3 @@
-import { z } from 'zod';
-
 /** Keys are names of the expression language: a small letter, then letters, digits and underscores. */
 export const KEY_PATTERN = /^[a-z][A-Za-z0-9_]{0,62}$/;
 
@@ -38,15 +36,3 @@ export const RESERVED_KEYS: ReadonlySet<string> = new Set([
   'constructor',
   'prototype',
 ]);
-
-export const Key = z
-  .string()
-  .regex(KEY_PATTERN, 'A key begins with a small letter and holds letters, digits and underscores only.')
-  .refine((key) => !RESERVED_KEYS.has(key), 'This word is taken by the expression language.');
-
-/** Option codes are freer than keys: they are compared as text. */
-export const Code = z
-  .string()
-  .min(1)
-  .max(60)
-  .regex(/^[^\s"\\][^"\\\n]*$/, 'A code holds no quotes, backslashes or line breaks.');

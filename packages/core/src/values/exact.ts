@@ -56,14 +56,31 @@ const DECIMAL = /^-?(?:\d+(?:\.\d+)?|\.\d+)(?:[eE][+-]?\d{1,5})?$/;
 
 /** Reads `12`, `-3.50`, `.5`, `1e3`; null for anything else. More than 34 digits are rounded half even. */
 export function readExact(text: string): Exact | null {
-  if (text.length > 7000 || !DECIMAL.test(text)) return null;
-  const point = text.indexOf('.');
-  const scale = point < 0 ? 0 : text.length - point - 1;
-  if (text.length <= 16 && !/[eE]/.test(text)) {
-    const coefficient = Number(point < 0 ? text : text.slice(0, point) + text.slice(point + 1));
-    if (Number.isSafeInteger(coefficient)) return small(coefficient, scale);
-  }
+  const plain = readPlain(text);
+  if (plain !== null || text.length > 7000 || !DECIMAL.test(text)) return plain;
   return large(new Big(text).toSignificantDigits(34));
+}
+
+const [ZERO_CODE, NINE_CODE, POINT_CODE, MINUS_CODE] = [48, 57, 46, 45] as const;
+/** As many digits, sign and point as make a safe integer whatever they are. */
+const MAX_PLAIN = 16;
+
+/** Digits with a point or none, few enough for a safe integer, read in one pass; null for everything else. */
+function readPlain(text: string): Exact | null {
+  const { length } = text;
+  if (length === 0 || length > MAX_PLAIN) return null;
+  const first = text.charCodeAt(0) === MINUS_CODE ? 1 : 0;
+  let coefficient = 0;
+  let point = -1;
+  for (let index = first; index < length; index++) {
+    const code = text.charCodeAt(index);
+    if (code >= ZERO_CODE && code <= NINE_CODE) coefficient = coefficient * 10 + (code - ZERO_CODE);
+    else if (code === POINT_CODE && point < 0) point = index;
+    else return null;
+  }
+  // A point needs a digit behind it, and there must be digits at all.
+  if (point === length - 1 || first === length || coefficient > Number.MAX_SAFE_INTEGER) return null;
+  return small(first === 1 ? -coefficient : coefficient, point < 0 ? 0 : length - point - 1);
 }
 
 /** Plain notation without trailing zeros: `1.5`, `-0.01`, `1000`. */

@@ -1,4 +1,7 @@
-import { Temporal } from 'temporal-polyfill';
+import { getISO } from 'temporal-polyfill/fns/Calendar';
+import * as Instant from 'temporal-polyfill/fns/Instant';
+import * as PlainDateTime from 'temporal-polyfill/fns/PlainDateTime';
+import * as ZonedDateTime from 'temporal-polyfill/fns/ZonedDateTime';
 import { civilOf, dayNumber, daysInMonth } from './calendar.ts';
 
 /** A calendar date without a zone; `day` is days since 1970-01-01. Years 1 to 9999. */
@@ -103,7 +106,7 @@ const DATE_TIME =
 
 export function isZone(zone: string): boolean {
   try {
-    Temporal.Instant.fromEpochMilliseconds(0).toZonedDateTimeISO(zone);
+    Instant.toZonedDateTimeISO(Instant.fromEpochMilliseconds(0), zone);
     return true;
   } catch (error) {
     if (error instanceof RangeError) return false;
@@ -129,7 +132,7 @@ export function readDateTime(text: string, zone: string): DateTimeValue | null {
   if (readTime(wall.slice(11)) === null) return null;
   if (named !== undefined && !isZone(named)) return null;
   if (parts[1]) {
-    const ms = Temporal.Instant.from(wall + parts[1]).epochMilliseconds;
+    const ms = Instant.fromString(wall + parts[1]).epochMilliseconds;
     return makeDateTime(ms, named ?? (parts[1] === 'Z' ? 'UTC' : parts[1]));
   }
   return atWallClock(wall, named ?? zone);
@@ -138,8 +141,8 @@ export function readDateTime(text: string, zone: string): DateTimeValue | null {
 const STORED_INSTANT = /^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(?:\.\d{3})?Z$/;
 
 function atWallClock(wall: string, zone: string): DateTimeValue | null {
-  if (/^[+-]\d{2}:\d{2}:\d{2}$/.test(zone)) return makeDateTime(Temporal.Instant.from(wall + zone).epochMilliseconds, zone);
-  return makeDateTime(Temporal.PlainDateTime.from(wall).toZonedDateTime(zone).epochMilliseconds, zone);
+  if (/^[+-]\d{2}:\d{2}:\d{2}$/.test(zone)) return makeDateTime(Instant.fromString(wall + zone).epochMilliseconds, zone);
+  return makeDateTime(PlainDateTime.toZonedDateTime(PlainDateTime.fromString(wall, getISO), zone).epochMilliseconds, zone);
 }
 
 /** Writes the instant in UTC, the form in which records are stored: `2027-03-12T09:30:00Z`. */
@@ -152,7 +155,7 @@ export function writeInstant(ms: number): string {
 function offsetAt({ ms, zone }: DateTimeValue): number {
   if (zone === 'UTC') return 0;
   const fixed = /^[+-]\d{2}:\d{2}(?::\d{2})?$/.test(zone) ? readOffset(zone) : null;
-  return fixed ?? Temporal.Instant.fromEpochMilliseconds(ms).toZonedDateTimeISO(zone).offsetNanoseconds / 1e6;
+  return fixed ?? ZonedDateTime.offsetNanoseconds(Instant.toZonedDateTimeISO(Instant.fromEpochMilliseconds(ms), zone)) / 1e6;
 }
 
 /** The wall clock of an instant in its zone. */

@@ -1,4 +1,4 @@
-import type { DeliveryEntry } from '@ypomet/contract';
+import type { DeliveryEntry, DeliveryFault } from '@ypomet/contract';
 import type pg from 'pg';
 import type { Cursor } from '../../paging.ts';
 
@@ -7,7 +7,7 @@ export type DeliveryRow = DeliveryEntry & { readonly body: string };
 
 const instant = (column: string): string => `to_char(${column} at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"')`;
 const COLUMNS = `d.id, d.record as "recordId", r.number as "recordNumber", r.workflow, d.kind, d.name, d.recipients, d.subject, d.body, d.status,
-  d.attempts, d.last_error as "lastError", ${instant('d.created_at')} as "createdAt", ${instant('d.sent_at')} as "sentAt"`;
+  d.attempts, d.fault, ${instant('d.created_at')} as "createdAt", ${instant('d.sent_at')} as "sentAt"`;
 
 export async function listDeliveries(db: Queries, limit: number, after: Cursor | null): Promise<readonly DeliveryRow[]> {
   const { rows } = await db.query<DeliveryRow>(
@@ -27,15 +27,13 @@ export async function findDelivery(db: Queries, id: string): Promise<DeliveryRow
 }
 
 export const markSent = (db: Queries, id: string): Promise<unknown> =>
-  db.query(`update deliveries set status = 'sent', sent_at = now(), attempts = attempts + 1, last_error = null where id = $1`, [
-    id,
-  ]);
+  db.query(`update deliveries set status = 'sent', sent_at = now(), attempts = attempts + 1, fault = null where id = $1`, [id]);
 
 /** Notes a failed attempt; `isLast` leaves it waiting for a person. */
-export const markFailed = (db: Queries, id: string, error: string, isLast: boolean): Promise<unknown> =>
-  db.query(`update deliveries set status = $3, attempts = attempts + 1, last_error = $2 where id = $1`, [
+export const markFailed = (db: Queries, id: string, fault: DeliveryFault, isLast: boolean): Promise<unknown> =>
+  db.query(`update deliveries set status = $3, attempts = attempts + 1, fault = $2 where id = $1`, [
     id,
-    error.slice(0, 500),
+    JSON.stringify(fault),
     isLast ? 'waiting' : 'queued',
   ]);
 

@@ -1,5 +1,5 @@
 import type { HistoryEntry, RecordHeader } from '@ypomet/contract';
-import { type CompiledWorkflow, findHandOff, findStage, type Unassigned } from '@ypomet/core';
+import { type CompiledWorkflow, findHandOff, findStage } from '@ypomet/core';
 import type { RecordRow } from './record-row.ts';
 import type { EventRow } from './repository.ts';
 
@@ -26,26 +26,13 @@ export function toHeader(row: RecordRow, workflow: CompiledWorkflow): RecordHead
   };
 }
 
-const UNASSIGNED: Readonly<Record<Unassigned, string>> = {
-  nobody: 'The design assigned it to nobody',
-  'unknown-member': 'The member it was to be assigned to doesn’t exist',
-  'without-role': 'The member it was to be assigned to has no role of the stage',
-  'unknown-role': 'The role it was to be assigned to doesn’t exist',
-};
-
-/** An event as a sentence. It names stages and hand-offs, never values. */
+/** An event with the names of its stages and hand-offs; never values. */
 export function toHistory(row: EventRow, workflow: CompiledWorkflow): HistoryEntry {
   const { definition } = workflow;
-  const stageName = (key: string): string => findStage(definition, key)?.name ?? key;
+  const nameOf = (key: string): string => findStage(definition, key)?.name ?? key;
   const { event } = row;
-  const who = row.by ?? 'Ypomet';
-  const sentence =
-    event.type === 'handed-on'
-      ? [
-          `${who} pressed “${findHandOff(definition, event.handOff)?.name ?? event.handOff}” at ${stageName(event.from)}.`,
-          `It went to ${stageName(event.to)}.`,
-          ...(event.unassigned ? [`${UNASSIGNED[event.unassigned]}, so whoever may act there has it.`] : []),
-        ].join(' ')
-      : `It passed ${stageName(event.stage)} to ${stageName(event.to)}.`;
-  return { id: row.id, type: event.type, at: row.at, by: row.by, sentence };
+  const common = { id: row.id, at: row.at, by: row.by, type: event.type, to: nameOf(event.to) };
+  if (event.type === 'passed-junction') return { ...common, handOff: null, from: nameOf(event.stage), unassigned: null };
+  const handOff = findHandOff(definition, event.handOff)?.name ?? event.handOff;
+  return { ...common, handOff, from: nameOf(event.from), unassigned: event.unassigned ?? null };
 }

@@ -1,3 +1,4 @@
+import type { DeliveryFault } from '@ypomet/contract';
 import type { FileFacts, HandedOn, Json, MemberFacts, RecordEvent, Stage } from '@ypomet/core';
 import type pg from 'pg';
 import type { Cursor } from '../../paging.ts';
@@ -73,7 +74,7 @@ export type QueuedMail = {
   readonly subject: string;
   readonly body: string;
   /** Why it waits for a person from the start; null when it is sent at once. */
-  readonly fault: string | null;
+  readonly fault: DeliveryFault | null;
 };
 
 export type HandOffWrite = {

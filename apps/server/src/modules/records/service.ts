@@ -27,10 +27,11 @@ import {
   projectForm,
   projectOnlook,
   type SubField,
+  splitFieldPath,
   type WorkflowRecord,
 } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
-import { inTransaction, isOutcomeUnknown } from '../../db/database.ts';
+import { inTransaction, isOutcomeUnknown, isUniqueViolation } from '../../db/database.ts';
 import { groupRequests } from '../../db/grouping.ts';
 import { ProblemError, toDetails } from '../../problem.ts';
 import { findPublished } from '../workflows/repository.ts';
@@ -57,8 +58,6 @@ export type Values = Readonly<Record<string, Json>>;
 export type Request = { readonly actor: Actor; readonly idempotencyKey: string | null };
 
 const fingerprintOf = (...parts: readonly unknown[]): string => createHash('sha256').update(JSON.stringify(parts)).digest('hex');
-const UNIQUE_VIOLATION = '23505';
-const isUniqueViolation = (error: unknown): boolean => (error as { code?: string } | null)?.code === UNIQUE_VIOLATION;
 
 /** Runs records: shows their forms, begins them, hands them on. Decides nothing itself: that is the core's. */
 export class RecordService {
@@ -263,7 +262,7 @@ export class RecordService {
       subject,
       body,
       // Nothing is sent in part: a person looks first. What the field holds isn't told here.
-      fault: unfit.length > 0 ? `Recipient ${unfit.join(', ')} isn’t one e-mail address.` : null,
+      fault: unfit.length > 0 ? { code: 'recipient-unfit', params: { recipients: unfit.map(String) } } : null,
     }));
   }
 
@@ -354,11 +353,11 @@ export class RecordService {
 
 /** A member or reference field that the actor can come to enter at a stage. */
 function choosableField(workflow: CompiledWorkflow, stage: string, path: string, actor: Actor): Field | SubField {
-  const [key = '', part] = path.split('.');
-  const step = workflow.forms.stageForm(stage).fieldSteps.get(key);
-  if (!step || !mayRead(workflow.forms, key, actor)) throw new ProblemError('thing/not-found');
-  const row = step.rows.find(({ of }) => of.field.key === part);
-  const isOpen = canBeEntered(step.placement) && (part === undefined || (row !== undefined && canBeEntered(row.placement)));
+  const { field, sub } = splitFieldPath(path);
+  const step = workflow.forms.stageForm(stage).fieldSteps.get(field);
+  if (!step || !mayRead(workflow.forms, field, actor)) throw new ProblemError('thing/not-found');
+  const row = step.rows.find(({ of }) => of.field.key === sub);
+  const isOpen = canBeEntered(step.placement) && (sub === null || (row !== undefined && canBeEntered(row.placement)));
   if (!isOpen) throw new ProblemError('thing/not-found');
-  return part === undefined ? step.of.field : (row?.of.field as SubField);
+  return sub === null ? step.of.field : (row?.of.field as SubField);
 }

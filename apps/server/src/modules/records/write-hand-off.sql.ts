@@ -25,9 +25,9 @@ with input as materialized (
   select c.id, c.revision, e.value, i.member, i.at from changed c join input i using (place),
     jsonb_array_elements(i.events) with ordinality e order by c.place, e.ordinality
 ), queued as (
-  insert into deliveries (id, record, kind, name, recipients, subject, body, status, last_error, created_at)
+  insert into deliveries (id, record, kind, name, recipients, subject, body, status, fault, created_at)
   select (d ->> 'id')::uuid, c.id, d ->> 'kind', d ->> 'name', array(select jsonb_array_elements_text(d -> 'recipients')),
-    d ->> 'subject', d ->> 'body', case when d ->> 'fault' is null then 'queued' else 'waiting' end, d ->> 'fault', i.at from changed c join input i using (place), jsonb_array_elements(i.deliveries) d
+    d ->> 'subject', d ->> 'body', case when jsonb_typeof(d -> 'fault') = 'object' then 'waiting' else 'queued' end, nullif(d -> 'fault', 'null'::jsonb), i.at from changed c join input i using (place), jsonb_array_elements(i.deliveries) d
   returning id, status
 ), answered as (
   insert into answered_requests (member, key, fingerprint, answer)

@@ -1,5 +1,5 @@
-import type { AcceptedWarning } from '@ypomet/contract';
-import type { Stage } from '@ypomet/core';
+import type { AcceptedWarning, DraftEditEntry } from '@ypomet/contract';
+import type { Edit, Stage } from '@ypomet/core';
 import type pg from 'pg';
 
 export type Queries = Pick<pg.Pool, 'query'>;
@@ -77,7 +77,7 @@ export async function updateDraft(
     readonly key: string;
     readonly revision: number;
     readonly definition: string;
-    /** A JSON array of `{edit, inverse}`. */
+    /** A JSON array of `{id, edit, inverse, sentence}`. */
     readonly applied: string;
     readonly by: string;
   },
@@ -86,13 +86,39 @@ export async function updateDraft(
     `with changed as (
        update workflows set definition = $3, revision = revision + 1, changed_at = now() where key = $1 and revision = $2 returning key, revision
      ), noted as (
-       insert into draft_edits (workflow, revision, position, edit, inverse, by)
-       select c.key, c.revision, e.ordinality - 1, e.value -> 'edit', e.value -> 'inverse', $5
+       insert into draft_edits (workflow, revision, position, id, edit, inverse, sentence, by)
+       select c.key, c.revision, e.ordinality - 1, (e.value ->> 'id')::uuid, e.value -> 'edit', e.value -> 'inverse', e.value -> 'sentence', $5
        from changed c, jsonb_array_elements($4::jsonb) with ordinality e
      ) select count(*)::int as changed from changed`,
     [change.key, change.revision, change.definition, change.applied, change.by],
   );
   return rows[0]?.changed === 1;
+}
+
+export type DraftEditRow = Omit<DraftEditEntry, 'renames'> & { readonly position: number; readonly renaming: Edit | null };
+
+/** What was changed in a draft: newest first, before a place; with `since`, oldest first after that revision. */
+export async function listDraftEdits(
+  db: Queries,
+  of: {
+    readonly key: string;
+    readonly since: number | null;
+    readonly after: readonly [number, number] | null;
+    readonly limit: number;
+  },
+): Promise<readonly DraftEditRow[]> {
+  const isForward = of.since !== null;
+  const { rows } = await db.query<DraftEditRow>(
+    `select e.id, e.revision, e.position, m.name as by, e.sentence,
+       to_char(e.at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"') as at,
+       case when e.edit ->> 'type' in ('rename-key', 'together') then e.edit end as renaming
+     from draft_edits e left join members m on m.id = e.by
+     where e.workflow = $1 and e.revision > $2
+       and ($3::int is null or (e.revision, e.position) ${isForward ? '>' : '<'} ($3::int, $4::int))
+     order by e.revision ${isForward ? 'asc, e.position asc' : 'desc, e.position desc'} limit $5`,
+    [of.key, of.since ?? -1, of.after?.[0] ?? null, of.after?.[1] ?? null, of.limit],
+  );
+  return rows;
 }
 
 /**

@@ -18,6 +18,7 @@ export function workflowRoutes(handle: Handle, context: ServerContext): void {
     reply.header('etag', `"${draft.revision}"`);
     return { revision: draft.revision, differs: draft.differs };
   });
+  handle('draftEdits', ({ params, query }) => service.edits(params.key, query.since ?? null, query.after, query.limit));
   handle('replaceDraft', async ({ params, revision, text, actor, reply }) =>
     answer(reply, await service.replace(params.key, revision, text, actor.id)),
   );

@@ -1,7 +1,7 @@
-import type { AcceptedWarning, VersionSummary, WorkflowSummary } from '@ypomet/contract';
-import { type Diagnostic, diagnostic } from '@ypomet/core';
+import { type AcceptedWarning, type DraftEditPage, SERVER_EN, type VersionSummary, type WorkflowSummary } from '@ypomet/contract';
+import { type Diagnostic, diagnostic, renamesIn, term } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
-import { inTransaction } from '../../db/database.ts';
+import { inTransaction, isUniqueViolation } from '../../db/database.ts';
 import { Made } from '../../plugins/contract.ts';
 import { ProblemError, toDetails } from '../../problem.ts';
 import {
@@ -12,6 +12,7 @@ import {
   findVersion,
   insertVersion,
   insertWorkflow,
+  listDraftEdits,
   listVersions,
   listWorkflows,
   updateDraft,
@@ -72,7 +73,31 @@ export class WorkflowService {
   /** Applies edits in order, all or none. `edits`: the request's text. */
   async edit(key: string, revision: number, edits: string, by: string): Promise<Draft> {
     const row = await this.rowAt(key, revision);
-    return this.store(row, await this.definitions.run('edit', row.definition, edits), by);
+    // Only renaming reads expressions, and those that read through references need to know the other workflows.
+    const neighbours = edits.includes('"rename-key"') ? await this.neighbourTexts(row.definition) : {};
+    return this.store(row, await this.definitions.run('edit', row.definition, edits, neighbours), by);
+  }
+
+  /** What was changed in the draft, a page at a time. `after`: where the page before ended, `revision.position`. */
+  async edits(key: string, since: number | null, after: string | undefined, limit: number): Promise<DraftEditPage> {
+    await this.row(key);
+    const place = /^(\d{1,9})\.(\d{1,9})$/.exec(after ?? '');
+    if (after !== undefined && !place) throw new ProblemError('request/invalid', { path: 'query.after' });
+    const from = place ? ([Number(place[1]), Number(place[2])] as const) : null;
+    const rows = await listDraftEdits(this.pool, { key, since, after: from, limit });
+    const last = rows.length === limit ? rows.at(-1) : undefined;
+    return {
+      entries: rows.map(({ position: _, renaming, ...row }) => ({
+        ...row,
+        renames: renaming ? renamesIn([renaming]).map(({ part, key: renamed }) => ({ part, key: renamed })) : [],
+      })),
+      next: last ? `${last.revision}.${last.position}` : null,
+    };
+  }
+
+  private async neighbourTexts(definition: string): Promise<Readonly<Record<string, string>>> {
+    const { keys } = await this.definitions.run('refersTo', definition);
+    return Object.fromEntries((await findNewest(this.pool, keys)).map((one) => [one.key, one.definition]));
   }
 
   async replace(key: string, revision: number, text: string, by: string): Promise<Draft> {
@@ -121,7 +146,7 @@ export class WorkflowService {
     if (faults.length > 0) throw new ProblemError('workflow/invalid', { details: toDetails(faults) });
     // The server doesn't open follow-ups yet: better refused here than dropped when a record is handed on.
     if (checked.hasFollowUps) {
-      const detail = 'Follow-ups can’t be run yet. Remove them to publish.';
+      const detail = SERVER_EN.details['follow-ups-not-run'];
       throw new ProblemError('workflow/invalid', { path: 'handOffs', detail });
     }
     const isAccepted = ({ code, path }: Diagnostic): boolean => accepted.some((one) => one.code === code && one.path === path);
@@ -146,7 +171,7 @@ export class WorkflowService {
     );
     return named
       .filter(({ id }) => !known.has(id))
-      .map(({ id, path }) => diagnostic('workflow/unknown-key', path, { key: id, what: 'member' }));
+      .map(({ id, path }) => diagnostic('workflow/unknown-key', path, { key: id, what: term('part/member') }));
   }
 
   private async row(key: string): Promise<DraftRow> {
@@ -166,8 +191,14 @@ export class WorkflowService {
     change: { readonly definition: string; readonly applied: string },
     by: string,
   ): Promise<Draft> {
-    if (!(await updateDraft(this.pool, { ...change, key: row.key, revision: row.revision, by })))
-      throw new ProblemError('revision/stale');
+    try {
+      const isStored = await updateDraft(this.pool, { ...change, key: row.key, revision: row.revision, by });
+      if (!isStored) throw new ProblemError('revision/stale');
+    } catch (error) {
+      // An edit that was made before: whoever sends it again doesn't know of a revision that has it.
+      if (isUniqueViolation(error)) throw new ProblemError('revision/stale');
+      throw error;
+    }
     return toDraft({ ...row, definition: change.definition, revision: row.revision + 1 });
   }
 }

@@ -1,4 +1,4 @@
-import { type CompiledWorkflow, compileWorkflow, openStoredWorkflow, type Workflow } from '@ypomet/core';
+import { type CompiledWorkflow, openStoredWorkflow, prepareWorkflow, type Workflow } from '@ypomet/core';
 import { LRUCache } from 'lru-cache';
 import { findVersion, type Queries } from './repository.ts';
 
@@ -45,7 +45,7 @@ export class WorkflowCache {
       size += found.definition.length;
       neighbours.set(other, openDefinition(found.definition));
     }
-    const compiled = compileWorkflow(openDefinition(row.definition), (other) => neighbours.get(other) ?? null, 'as-needed');
+    const compiled = prepareWorkflow(openDefinition(row.definition), (other) => neighbours.get(other) ?? null);
     this.compiled.set(`${key}/${version}`, compiled, { size: Math.min(size, this.maxCharacters) });
     return compiled;
   }

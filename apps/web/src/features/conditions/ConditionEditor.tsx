@@ -86,7 +86,7 @@ export function ConditionEditor({ text, workflow, scope, form, onChange }: Props
       </div>
       {parsed.ok && (
         <p className={classes.sentence}>
-          {describeOutline(readOutline(parsed.value), makeWording(workflow, rowItems(parsed.value)))}
+          {describeOutline(readOutlineGroup(parsed.value), makeWording(workflow, rowItems(parsed.value)))}
         </p>
       )}
     </div>

@@ -1,21 +1,16 @@
 import { infiniteQueryOptions, queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
 import { callApi } from '../../shared/api.ts';
-
-const nextPage = (page: { next: string | null }): string | undefined => page.next ?? undefined;
+import { pagesOf } from '../../shared/paged.ts';
 
 export const deliveriesQuery = infiniteQueryOptions({
   queryKey: ['deliveries'],
-  queryFn: ({ pageParam }) => callApi('deliveries', { query: pageParam ? { after: pageParam } : {} }),
-  initialPageParam: undefined as string | undefined,
-  getNextPageParam: nextPage,
+  ...pagesOf((query) => callApi('deliveries', { query })),
   refetchInterval: 5_000,
 });
 
 export const mailboxQuery = infiniteQueryOptions({
   queryKey: ['mailbox'],
-  queryFn: ({ pageParam }) => callApi('mailbox', { query: pageParam ? { after: pageParam } : {} }),
-  initialPageParam: undefined as string | undefined,
-  getNextPageParam: nextPage,
+  ...pagesOf((query) => callApi('mailbox', { query })),
   refetchInterval: 5_000,
 });
 

@@ -5,7 +5,7 @@ import { type Diagnostic, describeDiagnostic, howToMend } from '@ypomet/core';
 import { useState } from 'react';
 import { ApiProblem, callApi } from '../../shared/api.ts';
 import { Notice } from '../../shared/Notice.tsx';
-import { useDraft } from './draft-context.tsx';
+import { useDraft, useDraftState } from './draft-context.tsx';
 import classes from './PublishDialog.module.css';
 
 const MAX_LISTED = 8;
@@ -13,7 +13,18 @@ const idOf = ({ path, code }: Diagnostic): string => `${path}/${code}`;
 
 /** Asks once before a version is made; says what stands in the way of one, and asks why a warning is accepted. */
 export function PublishDialog({ isOpen, onClose }: { readonly isOpen: boolean; readonly onClose: () => void }) {
-  const { store, snapshot, faults, warnings } = useDraft();
+  const snapshot = useDraftState();
+  const title = `Publish version ${(snapshot.publishedVersion ?? 0) + 1}`;
+  return (
+    <Modal opened={isOpen} onClose={onClose} title={title} centered size="lg">
+      {isOpen && <Publishing onClose={onClose} />}
+    </Modal>
+  );
+}
+
+function Publishing({ onClose }: { readonly onClose: () => void }) {
+  const { store, faults, warnings, isExamined } = useDraft();
+  const snapshot = useDraftState();
   const client = useQueryClient();
   const [reasons, setReasons] = useState<Readonly<Record<string, string>>>({});
   const number = (snapshot.publishedVersion ?? 0) + 1;
@@ -35,7 +46,7 @@ export function PublishDialog({ isOpen, onClose }: { readonly isOpen: boolean; r
   });
   const details = publish.error instanceof ApiProblem ? publish.error.problem.details : [];
   return (
-    <Modal opened={isOpen} onClose={onClose} title={`Publish version ${number}`} centered size="lg">
+    <>
       {faults.length > 0 ? (
         <Notice
           tone="fault"
@@ -86,12 +97,16 @@ export function PublishDialog({ isOpen, onClose }: { readonly isOpen: boolean; r
         <Button variant="default" onClick={onClose}>
           Not now
         </Button>
-        <Button disabled={faults.length > 0 || open > 0} loading={publish.isPending} onClick={() => publish.mutate()}>
+        <Button
+          disabled={faults.length > 0 || open > 0 || !isExamined}
+          loading={publish.isPending}
+          onClick={() => publish.mutate()}
+        >
           {open > 0 && faults.length === 0
             ? `${open === 1 ? 'One reason' : `${open} reasons`} to give`
             : `Publish version ${number}`}
         </Button>
       </Group>
-    </Modal>
+    </>
   );
 }

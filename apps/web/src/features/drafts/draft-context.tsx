@@ -1,38 +1,52 @@
 import { useQuery } from '@tanstack/react-query';
-import { type CompiledWorkflow, compileWorkflow, type Diagnostic, isFault, openStoredWorkflow } from '@ypomet/core';
-import { createContext, type ReactNode, useContext, useDeferredValue, useMemo, useSyncExternalStore } from 'react';
+import {
+  CompilationMemory,
+  type CompiledWorkflow,
+  type Diagnostic,
+  isFault,
+  openStoredWorkflow,
+  prepareWorkflow,
+  type Workflow,
+} from '@ypomet/core';
+import { createContext, type ReactNode, useContext, useEffect, useMemo, useState, useSyncExternalStore } from 'react';
 import type { DraftSnapshot, DraftStore } from './draft-store.ts';
 import { neighboursQuery } from './queries.ts';
+import { useExamined } from './use-examined.ts';
 
 type Draft = {
   readonly store: DraftStore;
-  readonly snapshot: DraftSnapshot;
+  readonly definition: Workflow;
   readonly compiled: CompiledWorkflow;
   /** What stands in the way of publishing, and what can be accepted with a reason. */
   readonly faults: readonly Diagnostic[];
   readonly warnings: readonly Diagnostic[];
+  /** Whether faults and warnings are of the draft as it is now: a worker looks for them. */
+  readonly isExamined: boolean;
 };
 
 const DraftContext = createContext<Draft | null>(null);
 
 /**
- * Gives the pages of the designer the draft, compiled once per change beside the workflows it refers to. Compiling a large
- * draft takes longer than a key should: what was changed is painted first, what follows from it right after.
+ * Gives the pages of the designer the draft, kept compiled: what an edit touches is compiled when it is first asked for, the
+ * rest is as it was. What is wrong with the whole comes from a worker.
  */
 export function DraftProvider({ store, children }: { readonly store: DraftStore; readonly children: ReactNode }) {
-  const snapshot = useSyncExternalStore(store.subscribe, store.get);
-  const settled = useDeferredValue(snapshot.definition);
-  const neighbours = useQuery(neighboursQuery(store.key));
+  const definition = useSyncExternalStore(store.subscribe, store.definition);
+  const query = useQuery(neighboursQuery(store.key));
+  const neighbours = useMemo(() => query.data?.map((one) => openStoredWorkflow(one)) ?? null, [query.data]);
   const findWorkflow = useMemo(() => {
-    if (!neighbours.data) return null;
-    const known = new Map(neighbours.data.map((one) => [one.key, openStoredWorkflow(one)]));
+    if (!neighbours) return null;
+    const known = new Map(neighbours.map((one) => [one.key, one]));
     return (key: string) => known.get(key) ?? null;
-  }, [neighbours.data]);
-  const compiled = useMemo(() => compileWorkflow(settled, findWorkflow), [settled, findWorkflow]);
+  }, [neighbours]);
+  useEffect(() => store.know(findWorkflow), [store, findWorkflow]);
+  const [memory] = useState(() => new CompilationMemory());
+  const compiled = useMemo(() => prepareWorkflow(definition, findWorkflow, memory), [definition, findWorkflow, memory]);
+  const { diagnostics, isCurrent } = useExamined(store, neighbours);
   const draft = useMemo(() => {
-    const [faults, warnings] = [compiled.diagnostics.filter(isFault), compiled.diagnostics.filter((one) => !isFault(one))];
-    return { store, snapshot, compiled, faults, warnings };
-  }, [store, snapshot, compiled]);
+    const [faults, warnings] = [diagnostics.filter(isFault), diagnostics.filter((one) => !isFault(one))];
+    return { store, definition, compiled, faults, warnings, isExamined: isCurrent };
+  }, [store, definition, compiled, diagnostics, isCurrent]);
   return <DraftContext value={draft}>{children}</DraftContext>;
 }
 
@@ -40,4 +54,10 @@ export function useDraft(): Draft {
   const draft = useContext(DraftContext);
   if (!draft) throw new Error('outside a draft');
   return draft;
+}
+
+/** Whether the draft is kept, and what it is a draft of: apart from the definition, which changes less often. */
+export function useDraftState(): DraftSnapshot {
+  const { store } = useDraft();
+  return useSyncExternalStore(store.subscribe, store.get);
 }

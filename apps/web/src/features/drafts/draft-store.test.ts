@@ -1,33 +1,53 @@
 import { beforeEach, describe, expect, test } from '@jest/globals';
-import { applyEdit, type Edit, type Workflow } from '@ypomet/core';
+import { applyEdit, type Edit, renamesIn, type Workflow } from '@ypomet/core';
 import { sampleWorkflow } from '@ypomet/testkit/sample-workflow';
 import { DraftStore } from './draft-store.ts';
 
-/** The server's side, small: one draft, checked by revision; it can be made to fail. */
+type Entry = { readonly id: string; readonly revision: number; readonly edit: Edit };
+
+/** The server's side, small: one draft, checked by revision, with what was changed; it can be made to fail. */
 class FakeServer {
   definition: Workflow = sampleWorkflow();
   revision = 1;
+  entries: Entry[] = [];
   isDown = false;
+  /** The next so many answers are lost on the way back. */
+  losesAnswers = 0;
   posts = 0;
 
   readonly fetch = async (address: string, init: RequestInit): Promise<Response> => {
     if (this.isDown) throw new TypeError('no network');
-    if (init.method === 'GET')
-      return this.answer(200, { definition: this.definition, revision: this.revision, publishedVersion: null, differs: true });
+    if (init.method === 'GET') return this.read(address);
     this.posts += 1;
     const ifMatch = (init.headers as Record<string, string>)['if-match'];
     if (ifMatch !== `"${this.revision}"`)
       return this.answer(412, { code: 'revision/stale', title: 'It has changed.', details: [] });
-    const { edits } = JSON.parse(String(init.body)) as { edits: Edit[] };
-    for (const edit of edits) this.apply(edit);
-    this.revision += 1;
+    const { edits } = JSON.parse(String(init.body)) as { edits: { id: string; edit: Edit }[] };
+    for (const { id, edit } of edits) this.apply(edit, id);
+    if (this.losesAnswers > 0) {
+      this.losesAnswers -= 1;
+      throw new TypeError('connection reset');
+    }
     return this.answer(200, { revision: this.revision, differs: true, address });
   };
 
-  apply(edit: Edit): void {
+  /** What another analyst does, or what came in. */
+  apply(edit: Edit, id = crypto.randomUUID() as string): void {
     const result = applyEdit(this.definition, edit);
     if (!result.ok) throw new Error('refused');
     this.definition = result.value.definition;
+    this.revision += 1;
+    this.entries.push({ id, revision: this.revision, edit });
+  }
+
+  private read(address: string): Response {
+    const since = /since=(\d+)/.exec(address)?.[1];
+    if (since === undefined)
+      return this.answer(200, { definition: this.definition, revision: this.revision, publishedVersion: null, differs: true });
+    const entries = this.entries
+      .filter(({ revision }) => revision > Number(since))
+      .map(({ id, revision, edit }) => ({ id, revision, renames: renamesIn([edit]) }));
+    return this.answer(200, { entries, next: null });
   }
 
   private answer(status: number, body: unknown): Response {
@@ -35,14 +55,21 @@ class FakeServer {
   }
 }
 
-const cell = (field: string, treatment: 'hidden' | 'optional' | 'nudged'): Edit => ({
+const cell = (field: string, treatment: 'hidden' | 'optional' | 'nudged', stage = 'done'): Edit => ({
   type: 'set-treatments',
-  cells: [{ field, stage: 'done', treatment }],
+  cells: [{ field, stage, treatment }],
+});
+const added = (key: string): Edit => ({
+  type: 'add-part',
+  to: 'fields',
+  part: { type: 'text', key, name: key, section: sampleWorkflow().sections[0]?.key ?? '' },
+  before: null,
 });
 
 let server: FakeServer;
 let notices: string[];
 let store: DraftStore;
+const fieldKeys = (): readonly string[] => store.get().definition.fields.map(({ key }) => key);
 
 beforeEach(() => {
   server = new FakeServer();
@@ -79,16 +106,6 @@ describe('a draft on the page', () => {
     expect(server.definition).toEqual(before);
   });
 
-  test('another analyst’s change comes in, and one’s own goes on top', async () => {
-    server.apply(cell('kind', 'optional'));
-    server.revision = 2;
-    store.edit(cell('price', 'hidden'));
-    await store.settle();
-    expect(store.get().definition.plan).toMatchObject({ kind: { done: 'optional' }, price: { done: 'hidden' } });
-    expect(server.definition).toEqual(store.get().definition);
-    expect(notices).toEqual(['Another analyst changed this draft. Their changes are here now, with yours on top.']);
-  });
-
   test('what can’t be kept for now is not lost: it says so and can be tried again', async () => {
     server.isDown = true;
     store.edit(cell('price', 'hidden'));
@@ -101,10 +118,110 @@ describe('a draft on the page', () => {
     expect(server.definition.plan.price?.done).toBe('hidden');
   });
 
-  test('an edit that no longer fits changes nothing and says so', () => {
+  test('an edit that can’t be made changes nothing and says why', () => {
     const before = store.get();
-    store.edit({ type: 'rename-branch', handOff: 'pass', branch: 'gone', name: 'x' });
+    expect(store.edit({ type: 'change-part', part: 'handOffs.pass.branches.gone', set: { name: 'x' } })).toBe(false);
     expect(store.get()).toBe(before);
-    expect(notices).toEqual(['That change no longer fits the draft.']);
+    expect(notices).toEqual(['That change can’t be made. There is no part “gone” here.']);
+  });
+
+  test('whoever watches is told of each change, to replay it', () => {
+    const seen: string[] = [];
+    store.watch((change) => seen.push(change.type === 'edited' ? `${change.edit.type} ${change.touches.join()}` : 'replaced'));
+    store.edit(cell('price', 'hidden'));
+    store.undo();
+    expect(seen).toEqual(['set-treatments plan.price', 'revert plan.price']);
+  });
+});
+
+describe('an answer that was lost', () => {
+  test('leaves what was added there once, not twice, and still to be taken back', async () => {
+    server.losesAnswers = 1;
+    store.edit(added('fresh'));
+    await expect(store.settle()).rejects.toThrow();
+    store.edit(added('second'));
+    store.retry();
+    await store.settle();
+    expect(fieldKeys().filter((key) => key === 'fresh' || key === 'second')).toEqual(['fresh', 'second']);
+    expect(server.definition).toEqual(store.get().definition);
+    expect(notices).toEqual([]);
+    store.undo();
+    store.undo();
+    await store.settle();
+    expect(server.definition).toEqual(sampleWorkflow());
+  });
+
+  test('beside another analyst’s change', async () => {
+    server.losesAnswers = 1;
+    store.edit(added('fresh'));
+    await expect(store.settle()).rejects.toThrow();
+    server.apply(cell('kind', 'optional'));
+    store.retry();
+    store.edit(cell('price', 'hidden'));
+    await store.settle();
+    expect(server.definition).toEqual(store.get().definition);
+    expect(server.entries.filter(({ edit }) => edit.type === 'add-part')).toHaveLength(1);
+    expect(notices).toHaveLength(1);
+  });
+});
+
+describe('another analyst', () => {
+  const theirs = 'Another analyst changed this draft. Their changes are here now, with yours on top.';
+
+  test('their change comes in, and one’s own goes on top', async () => {
+    server.apply(cell('kind', 'optional'));
+    store.edit(cell('price', 'hidden'));
+    await store.settle();
+    expect(store.get().definition.plan).toMatchObject({ kind: { done: 'optional' }, price: { done: 'hidden' } });
+    expect(server.definition).toEqual(store.get().definition);
+    expect(notices).toEqual([theirs]);
+  });
+
+  test('taking back one’s own doesn’t overwrite what they set since', async () => {
+    store.edit(cell('price', 'hidden'));
+    await store.settle();
+    server.apply(cell('price', 'optional'));
+    store.edit(cell('kind', 'hidden'));
+    await store.settle();
+    store.undo();
+    store.undo();
+    await store.settle();
+    expect(server.definition.plan.price?.done).toBe('optional');
+    expect(server.definition.plan.kind?.done).toBeUndefined();
+    expect(notices).toEqual([theirs, 'That change can’t be made. Somebody else has changed plan.price since.']);
+  });
+
+  test('an edit on top of theirs is taken back to what they had set, not to what was before', async () => {
+    server.apply(cell('price', 'optional'));
+    store.edit(cell('price', 'hidden'));
+    await store.settle();
+    store.undo();
+    await store.settle();
+    expect(server.definition.plan.price?.done).toBe('optional');
+  });
+
+  test('keys they gave are followed, by what isn’t kept yet and by what takes back', async () => {
+    store.edit(cell('price', 'hidden'));
+    await store.settle();
+    server.apply({ type: 'rename-key', part: 'fields.price', key: 'cost' });
+    store.edit({ type: 'change-part', part: 'fields.price', set: { name: 'Cost' } });
+    await store.settle();
+    expect(server.definition.fields.find(({ key }) => key === 'cost')?.name).toBe('Cost');
+    store.undo();
+    store.undo();
+    await store.settle();
+    expect(server.definition.fields.find(({ key }) => key === 'cost')?.name).toBe('Price');
+    expect(server.definition.plan.cost?.done).toBe(sampleWorkflow().plan.price?.done);
+  });
+
+  test('what no longer fits is named, and isn’t among what can be taken back', async () => {
+    server.apply({ type: 'delete-part', part: 'fields.outcome', withUses: true });
+    store.edit({ type: 'change-part', part: 'fields.outcome', set: { name: 'Result' } });
+    await store.settle();
+    expect(notices).toEqual([
+      'Another analyst changed this draft. Of yours this no longer fits: There is no part “outcome” here.',
+    ]);
+    expect(store.get().canUndo).toBe(false);
+    expect(server.definition).toEqual(store.get().definition);
   });
 });

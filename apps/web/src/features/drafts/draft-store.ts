@@ -1,4 +1,17 @@
-import { applyEdit, type Edit, openStoredWorkflow, type Workflow } from '@ypomet/core';
+import type { DraftDocument } from '@ypomet/contract';
+import {
+  applyEdit,
+  describeDiagnostic,
+  type Edit,
+  type EditContext,
+  followRenames,
+  type IdentifiedEdit,
+  openStoredWorkflow,
+  type Path,
+  type RenameKey,
+  rebaseEdits,
+  type Workflow,
+} from '@ypomet/core';
 import { ApiProblem, callApi } from '../../shared/api.ts';
 
 export type KeepState =
@@ -16,32 +29,40 @@ export type DraftSnapshot = {
   readonly canRedo: boolean;
 };
 
-type Initial = {
-  readonly definition: Workflow;
-  readonly revision: number;
-  readonly publishedVersion: number | null;
-  readonly differs: boolean;
-};
+/** What takes back the edit of an id. */
+type Step = { readonly id: string; readonly inverse: Edit };
+
+/** What happened to the definition: an edit was applied, or it is another one altogether. */
+export type DraftChange =
+  | { readonly type: 'edited'; readonly edit: Edit; readonly touches: readonly Path[] }
+  | { readonly type: 'replaced' };
+
+const MAX_AT_ONCE = 200;
+const ALONE: EditContext = { findWorkflow: () => null };
 
 /**
  * The draft as this page has it. Every edit is applied at once and kept on the server in order; undo and redo are edits
- * too. When another analyst changed the draft in between, theirs is loaded and what is not kept yet is applied again.
+ * too, each with an id, so that one whose answer was lost isn't made twice. When another analyst changed the draft in
+ * between, theirs is loaded, and what is not kept yet goes on top of it. What takes back one's own edits leaves theirs alone.
  */
 export class DraftStore {
   private snapshot: DraftSnapshot;
+  private context = ALONE;
   private readonly listeners = new Set<() => void>();
-  private pending: Edit[] = [];
-  private undoStack: Edit[] = [];
-  private redoStack: Edit[] = [];
+  private readonly watchers = new Set<(change: DraftChange) => void>();
+  private pending: readonly IdentifiedEdit[] = [];
+  private undoStack: readonly Step[] = [];
+  private redoStack: readonly Step[] = [];
   private sending: Promise<void> | null = null;
 
   constructor(
     readonly key: string,
-    initial: Initial,
+    initial: DraftDocument,
     private readonly onNotice: (message: string) => void,
   ) {
+    const { revision, publishedVersion, differs } = initial;
     const definition = openStoredWorkflow(initial.definition);
-    this.snapshot = { ...initial, definition, keep: { status: 'kept' }, canUndo: false, canRedo: false };
+    this.snapshot = { definition, revision, publishedVersion, differs, keep: { status: 'kept' }, canUndo: false, canRedo: false };
   }
 
   readonly subscribe = (listener: () => void): (() => void) => {
@@ -49,23 +70,51 @@ export class DraftStore {
     return () => this.listeners.delete(listener);
   };
 
-  readonly get = (): DraftSnapshot => this.snapshot;
+  /** Tells of every change of the definition, in order. */
+  readonly watch = (watcher: (change: DraftChange) => void): (() => void) => {
+    this.watchers.add(watcher);
+    return () => this.watchers.delete(watcher);
+  };
 
-  /** Applies an edit here and queues it for the server. Refused edits change nothing and say so. */
-  edit(edit: Edit): void {
-    const inverse = this.apply(edit);
-    if (!inverse) return;
-    this.undoStack.push(inverse);
+  readonly get = (): DraftSnapshot => this.snapshot;
+  readonly definition = (): Workflow => this.snapshot.definition;
+
+  /** The other workflows, through whose fields expressions can read: renaming needs them. */
+  know(findWorkflow: EditContext['findWorkflow'] | null): void {
+    this.context = findWorkflow ? { findWorkflow } : ALONE;
+  }
+
+  /** What edits need to know from outside, as far as it is known. */
+  get editing(): EditContext {
+    return this.context;
+  }
+
+  /** Applies an edit here and queues it for the server. Refused edits change nothing and say so: whether it was applied. */
+  edit(edit: Edit): boolean {
+    const step = this.apply(edit);
+    if (!step) return false;
+    this.undoStack = [...this.undoStack, step];
     this.redoStack = [];
     this.update({});
+    return true;
   }
 
   undo(): void {
-    this.step(this.undoStack, this.redoStack);
+    const step = this.undoStack.at(-1);
+    if (!step) return;
+    this.undoStack = this.undoStack.slice(0, -1);
+    const back = this.apply(step.inverse);
+    if (back) this.redoStack = [...this.redoStack, back];
+    this.update({});
   }
 
   redo(): void {
-    this.step(this.redoStack, this.undoStack);
+    const step = this.redoStack.at(-1);
+    if (!step) return;
+    this.redoStack = this.redoStack.slice(0, -1);
+    const back = this.apply(step.inverse);
+    if (back) this.undoStack = [...this.undoStack, back];
+    this.update({});
   }
 
   /** Resolves when everything is kept; rejects when it can't be. */
@@ -87,24 +136,21 @@ export class DraftStore {
     void this.flush();
   }
 
-  private step(from: Edit[], to: Edit[]): void {
-    const edit = from.pop();
-    if (!edit) return;
-    const inverse = this.apply(edit);
-    if (inverse) to.push(inverse);
-    this.update({});
-  }
-
-  private apply(edit: Edit): Edit | null {
-    const result = applyEdit(this.snapshot.definition, edit);
+  private apply(edit: Edit): Step | null {
+    const result = applyEdit(this.snapshot.definition, edit, this.context);
     if (!result.ok) {
-      this.onNotice('That change no longer fits the draft.');
+      const [why] = result.diagnostics;
+      this.onNotice(`That change can’t be made. ${why ? describeDiagnostic(why) : ''}`.trim());
       return null;
     }
-    this.pending.push(edit);
-    this.update({ definition: result.value.definition, differs: true });
+    const { definition, inverse, touches } = result.value;
+    if (definition === this.snapshot.definition) return null;
+    const id = crypto.randomUUID();
+    this.pending = [...this.pending, { id, edit }];
+    this.update({ definition, differs: true });
+    this.tell({ type: 'edited', edit, touches });
     void this.flush();
-    return result.value.inverse;
+    return { id, inverse };
   }
 
   private flush(): Promise<void> {
@@ -116,49 +162,91 @@ export class DraftStore {
 
   private async send(): Promise<void> {
     while (this.pending.length > 0) {
-      const edits = this.pending.slice(0, 200);
+      const edits = this.pending.slice(0, MAX_AT_ONCE);
       this.update({ keep: { status: 'keeping' } });
       try {
+        const body = { edits: edits.map(({ id, edit }) => ({ id, edit })) };
         const { revision, differs } = await callApi('editDraft', {
           params: { key: this.key },
           revision: this.snapshot.revision,
-          body: { edits },
+          body,
         });
         this.pending = this.pending.slice(edits.length);
         this.update({ revision, differs, keep: { status: 'kept' } });
       } catch (error) {
-        const isStale = error instanceof ApiProblem && error.problem.code === 'revision/stale';
-        if (isStale && (await this.rebase())) continue;
+        const code = error instanceof ApiProblem ? error.problem.code : null;
+        if (code === 'edit/refused' && error instanceof ApiProblem) this.drop(edits, error);
+        const isBehind = code === 'revision/stale' || code === 'edit/refused';
+        if (isBehind && (await this.catchUp())) continue;
         this.update({ keep: { status: 'not-kept', message: error instanceof Error ? error.message : 'It couldn’t be kept.' } });
         return;
       }
     }
+    this.update({ keep: { status: 'kept' } });
   }
 
-  /** Loads the present draft and applies what isn't kept yet on top of it. */
-  private async rebase(): Promise<boolean> {
-    const fresh = await callApi('draft', { params: { key: this.key } }).catch((error: unknown) => {
+  /** The server doesn't take these: they are given up, and why is said. */
+  private drop(edits: readonly IdentifiedEdit[], { problem }: ApiProblem): void {
+    const gone = new Set(edits.map(({ id }) => id));
+    this.pending = this.pending.filter(({ id }) => !gone.has(id));
+    this.undoStack = this.undoStack.filter(({ id }) => !gone.has(id));
+    this.onNotice(`${problem.title} ${problem.details.map(({ message }) => message).join(' ')}`.trim());
+  }
+
+  /**
+   * Loads the present draft and what led to it. Edits of ours that are in it were kept, though the answer was lost; the
+   * others go on top, under the keys that parts have now.
+   */
+  private async catchUp(): Promise<boolean> {
+    const loaded = await this.load().catch((error: unknown) => {
       if (error instanceof Error) return null;
       throw error;
     });
-    if (!fresh) return false;
-    let definition = openStoredWorkflow(fresh.definition);
-    const fitting: Edit[] = [];
-    for (const edit of this.pending) {
-      const result = applyEdit(definition, edit);
-      if (!result.ok) continue;
-      definition = result.value.definition;
-      fitting.push(edit);
-    }
-    const lost = this.pending.length - fitting.length;
-    this.pending = fitting;
-    this.update({ definition, revision: fresh.revision, publishedVersion: fresh.publishedVersion, differs: fresh.differs });
-    this.onNotice(
-      lost === 0
-        ? 'Another analyst changed this draft. Their changes are here now, with yours on top.'
-        : `Another analyst changed this draft. ${lost} of your last changes no longer fit it.`,
-    );
+    if (!loaded) return false;
+    const { fresh, since } = loaded;
+    const own = new Set(this.pending.map(({ id }) => id));
+    const kept = new Set(since.flatMap(({ id }) => (id !== null && own.has(id) ? [id] : [])));
+    const others = since.filter(({ id }) => id === null || !kept.has(id));
+    const renames = others.flatMap((entry) => entry.renames.map((one): RenameKey => ({ type: 'rename-key', ...one })));
+    const rest = this.pending
+      .filter(({ id }) => !kept.has(id))
+      .map(({ id, edit }) => ({ id, edit: followRenames(edit, renames) }));
+    const { definition, applied, refused } = rebaseEdits(openStoredWorkflow(fresh.definition), rest, this.context);
+    this.pending = applied.map(({ id, edit }) => ({ id, edit }));
+    const inverses = new Map(applied.map(({ id, edited }) => [id, edited.inverse]));
+    const gone = new Set(refused.map(({ id }) => id));
+    const follow = (stack: readonly Step[]): readonly Step[] =>
+      stack
+        .filter(({ id }) => !gone.has(id))
+        .map(({ id, inverse }) => ({ id, inverse: inverses.get(id) ?? followRenames(inverse, renames) }));
+    this.undoStack = follow(this.undoStack);
+    this.redoStack = follow(this.redoStack);
+    const { revision, publishedVersion, differs } = fresh;
+    this.update({ definition, revision, publishedVersion, differs: differs || this.pending.length > 0 });
+    this.tell({ type: 'replaced' });
+    if (refused.length > 0) {
+      const why = refused.flatMap(({ diagnostics }) => diagnostics.slice(0, 1)).map((one) => describeDiagnostic(one));
+      this.onNotice(`Another analyst changed this draft. Of yours this no longer fits: ${[...new Set(why)].join(' ')}`);
+    } else if (others.length > 0)
+      this.onNotice('Another analyst changed this draft. Their changes are here now, with yours on top.');
     return true;
+  }
+
+  private async load() {
+    const fresh = await callApi('draft', { params: { key: this.key } });
+    const since = [];
+    let after: string | undefined;
+    do {
+      const query = { since: this.snapshot.revision, limit: MAX_AT_ONCE, ...(after === undefined ? {} : { after }) };
+      const page = await callApi('draftEdits', { params: { key: this.key }, query });
+      since.push(...page.entries);
+      after = page.next ?? undefined;
+    } while (after !== undefined);
+    return { fresh, since };
+  }
+
+  private tell(change: DraftChange): void {
+    for (const watcher of this.watchers) watcher(change);
   }
 
   private update(change: Partial<DraftSnapshot>): void {

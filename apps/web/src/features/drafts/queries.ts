@@ -1,11 +1,14 @@
-import { queryOptions } from '@tanstack/react-query';
+import { infiniteQueryOptions, queryOptions } from '@tanstack/react-query';
+import { type Json, loadPatternEngine } from '@ypomet/core';
 import { callApi } from '../../shared/api.ts';
+import { pagesOf } from '../../shared/paged.ts';
 
 export const workflowsQuery = queryOptions({ queryKey: ['workflows'], queryFn: () => callApi('workflows') });
 export const draftQuery = (key: string) =>
   queryOptions({
     queryKey: ['draft', key],
-    queryFn: () => callApi('draft', { params: { key } }),
+    // Conditions can call for patterns at any time.
+    queryFn: async () => (await Promise.all([callApi('draft', { params: { key } }), loadPatternEngine()]))[0],
     staleTime: 0,
     gcTime: 0,
     refetchOnWindowFocus: false,
@@ -13,12 +16,19 @@ export const draftQuery = (key: string) =>
 export const versionsQuery = (key: string) =>
   queryOptions({ queryKey: ['versions', key], queryFn: () => callApi('versions', { params: { key } }) });
 
+/** What was changed in a draft up to a revision, newest first. */
+export const draftEditsQuery = (key: string, revision: number) =>
+  infiniteQueryOptions({
+    queryKey: ['draft-edits', key, revision],
+    ...pagesOf((query) => callApi('draftEdits', { params: { key }, query })),
+  });
+
 /** A file that holds no JSON, told apart from a server that can't be reached. */
 export class NoJson extends Error {}
 
-function readJson(text: string): { readonly key?: string } {
+function readJson(text: string): Readonly<Record<string, Json>> {
   try {
-    return JSON.parse(text) as { key?: string };
+    return JSON.parse(text) as Readonly<Record<string, Json>>;
   } catch (error) {
     if (error instanceof SyntaxError) throw new NoJson('It holds no JSON. Choose a file that was saved as a definition.');
     throw error;
@@ -29,13 +39,16 @@ export const neighboursQuery = (key: string) =>
   queryOptions({ queryKey: ['neighbours', key], queryFn: () => callApi('neighbours', { params: { key } }), staleTime: 60_000 });
 export const membersQuery = queryOptions({ queryKey: ['members'], queryFn: () => callApi('members'), staleTime: 60_000 });
 
+/** Makes a workflow of a definition; its key. */
+export const createWorkflow = async (definition: Readonly<Record<string, Json>>): Promise<string> =>
+  (await callApi('createWorkflow', { body: definition as never })).definition.key;
+
 /** Reads a definition file in: a new workflow, or a new draft of the one with its key. */
 export async function importDefinition(file: File): Promise<{ key: string; isNew: boolean }> {
   const definition = readJson(await file.text());
   const existing = (await callApi('workflows')).find((workflow) => workflow.key === definition.key);
   if (!existing) {
-    const created = await callApi('createWorkflow', { body: definition as never });
-    return { key: created.definition.key, isNew: true };
+    return { key: await createWorkflow(definition), isNew: true };
   }
   await callApi('replaceDraft', { params: { key: existing.key }, revision: existing.draftRevision, body: definition as never });
   return { key: existing.key, isNew: false };

@@ -1,8 +1,8 @@
 import { Button } from '@mantine/core';
 import type { Form, Json } from '@ypomet/core';
 import { Notice } from '../../shared/Notice.tsx';
+import type { Entered } from './form-state.ts';
 import classes from './ParticipantForm.module.css';
-import type { Entered } from './use-form-state.ts';
 
 type Props = {
   readonly entered: Entered;

@@ -2,17 +2,19 @@ import { Button } from '@mantine/core';
 import type { FormDocument, RecordHeader } from '@ypomet/contract';
 import {
   type Actor,
+  checksPatterns,
   collectInput,
-  compileWorkflow,
   decidedOf,
   describeDiagnostic,
   type Form,
   type Issue,
   isEnterable,
   type Json,
+  loadPatternEngine,
   makeOutside,
   type Outside,
   openStoredWorkflow,
+  prepareWorkflow,
   validateForm,
   type WorkflowRecord,
 } from '@ypomet/core';
@@ -22,11 +24,13 @@ import { Notice } from '../../shared/Notice.tsx';
 import { PanelBoundary } from '../../shared/PanelBoundary.tsx';
 import type { Values } from '../records/queries.ts';
 import { useSession } from '../session/queries.ts';
+import { type FormIssues, gatherIssues } from './form-issues.ts';
+import type { Entered } from './form-state.ts';
 import { type FormWorld, FormWorldProvider } from './form-world.tsx';
 import { LeftOver } from './LeftOver.tsx';
 import classes from './ParticipantForm.module.css';
-import { type FormIssues, RecordForm } from './RecordForm.tsx';
-import { type Entered, useFormState } from './use-form-state.ts';
+import { RecordForm } from './RecordForm.tsx';
+import { useFormState } from './use-form-state.ts';
 import { type Answering, useServerAnswers } from './use-server-answers.ts';
 
 type Props = {
@@ -47,6 +51,9 @@ type Props = {
   readonly onHandOn: (handOff: string, values: Values) => void;
 };
 
+/** Whether something could be loaded: pressing tries again. */
+const WHETHER = [() => true, () => false] as const;
+
 /** A participant's form for their stage, and the buttons they may press. */
 export function ParticipantForm(props: Props) {
   const { header, document: given, mayAct, isSending, problem, entered, onEntered, notice, onAsk, onHandOn } = props;
@@ -54,14 +61,15 @@ export function ParticipantForm(props: Props) {
   const [document, setDocument] = useState(given);
   const [checked, setChecked] = useState<readonly Issue[]>([]);
   useEffect(() => setDocument(given), [given]);
-  const workflow = useMemo(() => compileWorkflow(openStoredWorkflow(document.definition)), [document.definition]);
+  const workflow = useMemo(() => prepareWorkflow(openStoredWorkflow(document.definition)), [document.definition]);
   const record = useMemo(() => toRecord(header, document), [header, document]);
   const actor: Actor = member;
   const outside = useMemo<Outside>(
     () => makeOutside({ now: Date.now(), zone: workspace.zone, locale: workspace.locale }),
     [workspace],
   );
-  const { form, unreadable } = useFormState(workflow, record, entered, actor, outside);
+  const of = useMemo(() => ({ workflow, record, actor, outside }), [workflow, record, actor, outside]);
+  const { form, unreadable } = useFormState(of, entered);
   const onAnswer = useCallback((next: FormDocument) => setDocument(next), []);
   const answering = useServerAnswers(`${header.id}/${header.revision}`, document, form, entered, onAsk, onAnswer);
   const issues = useMemo(() => toFormIssues(stillOpen(checked, form), problem), [checked, form, problem]);
@@ -78,8 +86,12 @@ export function ParticipantForm(props: Props) {
   const handOffs = workflow.definition.handOffs.filter(
     (handOff) => workflow.handOffs.get(handOff.key)?.offered.holds(form.frame) === true,
   );
-  const press = (handOff: (typeof handOffs)[number]): void => {
-    const found = handOff.checking === 'full' ? validateForm(form) : [];
+  // Patterns of fields are looked at when values are checked; their engine comes as soon as somebody begins to fill in.
+  const needsPatterns = useMemo(() => mayAct && checksPatterns(workflow.definition), [workflow, mayAct]);
+  const press = async (handOff: (typeof handOffs)[number]): Promise<void> => {
+    // Without the engine the server alone checks.
+    const canCheck = !needsPatterns || (await loadPatternEngine().then(...WHETHER));
+    const found = handOff.checking === 'full' && canCheck ? validateForm(form) : [];
     setChecked(found);
     if (found.length === 0 && unreadable.size === 0) onHandOn(handOff.key, collectInput(form, entered) as Values);
     else focusFirst(found[0]?.field ?? [...unreadable.keys()][0] ?? null);
@@ -87,7 +99,7 @@ export function ParticipantForm(props: Props) {
   const { general } = issues;
   return (
     <FormWorldProvider value={world}>
-      <div className={classes.frame}>
+      <div className={classes.frame} {...(needsPatterns ? { onFocus: () => void loadPatternEngine().then(...WHETHER) } : {})}>
         <LeftOver
           entered={entered}
           isAsked={(key) => mayAct && canEnter(form, key)}
@@ -138,7 +150,7 @@ export function ParticipantForm(props: Props) {
                   variant={index === 0 ? 'filled' : 'default'}
                   disabled={isSending || answering.status !== 'settled'}
                   loading={isSending && index === 0}
-                  onClick={() => press(handOff)}
+                  onClick={() => void press(handOff)}
                 >
                   {handOff.name}
                 </Button>
@@ -200,14 +212,7 @@ function toFormIssues(own: readonly Issue[], problem: Error | null): ShownIssues
   const fromServer = problem instanceof ApiProblem && problem.problem.code === 'hand-off/refused' ? problem.problem.details : [];
   const all =
     own.length > 0 ? own.map((issue) => ({ ...issue, message: issue.ownMessage ?? describeDiagnostic(issue) })) : fromServer;
-  const byField = new Map<string, { messages: string[]; rows: Map<string, string> }>();
-  for (const issue of all) {
-    const key = issue.field ?? issue.path;
-    const entry = byField.get(key) ?? { messages: [], rows: new Map<string, string>() };
-    if (issue.row !== null && issue.subField !== null) entry.rows.set(`${issue.row}/${issue.subField}`, issue.message);
-    else entry.messages.push(issue.message);
-    byField.set(key, entry);
-  }
+  const byField = gatherIssues(all);
   const isGeneral = problem !== null && fromServer.length === 0;
   const general = isGeneral
     ? { title: problem.message, text: problem instanceof ApiProblem ? problem.problem.detail : '' }

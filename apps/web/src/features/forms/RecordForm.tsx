@@ -13,17 +13,12 @@ import {
 import { memo, type ReactNode } from 'react';
 import { FieldInput } from './FieldInput.tsx';
 import { FileList, toFiles } from './FilesInput.tsx';
+import type { FormIssues } from './form-issues.ts';
+import { type Entered, presentJson } from './form-state.ts';
 import { useFormWorld } from './form-world.tsx';
 import classes from './RecordForm.module.css';
 import { RowsInput } from './RowsInput.tsx';
 import { SignOffState } from './SignOffInput.tsx';
-import { type Entered, presentJson } from './use-form-state.ts';
-
-/** What is wrong, by field key; `rows` by "row/subField". */
-export type FormIssues = ReadonlyMap<
-  string,
-  { readonly messages: readonly string[]; readonly rows: ReadonlyMap<string, string> }
->;
 
 type Props = {
   readonly form: Form;

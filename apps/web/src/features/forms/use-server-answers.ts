@@ -4,7 +4,7 @@ import type { FormDocument } from '@ypomet/contract';
 import { collectInput, decidedOf, type Form } from '@ypomet/core';
 import { useEffect, useState } from 'react';
 import type { Values } from '../records/queries.ts';
-import type { Entered } from './use-form-state.ts';
+import type { Entered } from './form-state.ts';
 
 const ASK_AFTER_MS = 250;
 

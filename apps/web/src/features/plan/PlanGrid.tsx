@@ -1,9 +1,10 @@
-import type { Edit, Treatment, Workflow } from '@ypomet/core';
-import { type KeyboardEvent, useCallback, useEffect, useRef, useState } from 'react';
+import { defaultRangeExtractor, type Range, useVirtualizer } from '@tanstack/react-virtual';
+import { type Edit, plannedTreatment, type Treatment, type Workflow } from '@ypomet/core';
+import { type KeyboardEvent, type RefObject, useCallback, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import type { PlanLayout } from './layout.ts';
 import classes from './PlanGrid.module.css';
 import { PlanRowView } from './PlanRowView.tsx';
-import { cellTreatment, type PlanRow, submitterSees } from './rows.ts';
+import { moveWithin, type PlanRow, submitterSees } from './rows.ts';
 import type { Selection } from './selection.ts';
 import { TREATMENT_KEYS } from './TreatmentMark.tsx';
 
@@ -15,9 +16,26 @@ type Props = {
   readonly selection: Selection;
   readonly onSelect: (selection: Selection) => void;
   readonly onEdit: (edit: Edit) => void;
+  /** What scrolls the grid, and how much of its top stays covered. */
+  readonly scroller: RefObject<HTMLDivElement | null>;
+  readonly headHeight: number;
 };
 
+const ROW_HEIGHT = 26;
+const SECTION_HEIGHT = 24;
+const OVERSCAN = 8;
+
 type At = { readonly row: number; readonly column: number };
+
+const keyOf = (row: PlanRow | undefined): string => (row?.kind === 'section' ? `section ${row.key}` : (row?.path ?? ''));
+
+/** Brings a column into view beside the names of the fields, which stay. */
+function scrollAcross(element: HTMLElement | null, { labelWidth, columnWidth }: PlanLayout, column: number): void {
+  if (!element) return;
+  const [left, right] = [column * columnWidth, (column + 1) * columnWidth + labelWidth - element.clientWidth];
+  if (element.scrollLeft > left) element.scrollLeft = left;
+  else if (element.scrollLeft < right) element.scrollLeft = right;
+}
 
 /** The stage whose cell of a row is selected; `*` for the column *Submitter*. */
 function selectedIn(selection: Selection, path: string): string | null {
@@ -27,18 +45,45 @@ function selectedIn(selection: Selection, path: string): string | null {
 
 const clamp = (value: number, max: number): number => Math.max(0, Math.min(max, value));
 
-/** The field plan: a grid moved through with the arrow keys, set with one key, ranges with shift. */
-export function PlanGrid({ workflow, rows, layout, lit, selection, onSelect, onEdit }: Props) {
-  const fields = rows.filter((row) => row.kind === 'field');
+/** The rows in view, and the one the cursor stands in: focus never leaves the page. */
+const keeping =
+  (index: number) =>
+  (range: Range): number[] => {
+    const found = defaultRangeExtractor(range);
+    return index < 0 || found.includes(index) ? found : [...found, index].sort((a, b) => a - b);
+  };
+
+/**
+ * The field plan: a grid moved through with the arrow keys, set with one key, ranges with shift. Only rows in view are drawn,
+ * so that hundreds of fields cost no more than a screenful.
+ */
+export function PlanGrid({ workflow, rows, layout, lit, selection, onSelect, onEdit, scroller, headHeight }: Props) {
+  const fields = useMemo(() => rows.filter((row) => row.kind === 'field'), [rows]);
+  /** Where each field stands among the rows. */
+  const places = useMemo(() => rows.flatMap((row, index) => (row.kind === 'field' ? [index] : [])), [rows]);
+  const positions = useMemo(() => new Map(places.map((place, position) => [place, position])), [places]);
   const [cursor, setCursor] = useState<At>({ row: 0, column: 0 });
   const [anchor, setAnchor] = useState<At>(cursor);
   const [copied, setCopied] = useState<readonly (readonly Treatment[])[]>([]);
   const grid = useRef<HTMLDivElement>(null);
   const hasFocus = useRef(false);
-  useEffect(() => {
-    const cell = grid.current?.querySelector<HTMLElement>(`[data-at="${cursor.row}/${cursor.column}"]`);
-    if (hasFocus.current) cell?.focus();
-  }, [cursor]);
+  const getItemKey = useCallback((index: number) => keyOf(rows[index]), [rows]);
+  const virtual = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: (index) => (rows[index]?.kind === 'section' ? SECTION_HEIGHT : ROW_HEIGHT),
+    getItemKey,
+    scrollMargin: headHeight,
+    scrollPaddingStart: headHeight,
+    overscan: OVERSCAN,
+    rangeExtractor: keeping(places[cursor.row] ?? -1),
+  });
+  useLayoutEffect(() => {
+    if (!hasFocus.current) return;
+    grid.current?.querySelector<HTMLElement>(`[data-at="${cursor.row}/${cursor.column}"]`)?.focus({ preventScroll: true });
+    virtual.scrollToIndex(places[cursor.row] ?? 0, { align: 'auto' });
+    scrollAcross(scroller.current, layout, cursor.column);
+  }, [cursor, virtual, places, scroller, layout]);
   const range = {
     top: Math.min(cursor.row, anchor.row),
     bottom: Math.max(cursor.row, anchor.row),
@@ -59,6 +104,9 @@ export function PlanGrid({ workflow, rows, layout, lit, selection, onSelect, onE
   const press = useCallback((row: number, column: number, extendsRange: boolean): void => {
     latestMove.current({ row, column }, extendsRange);
   }, []);
+  const latestSelect = useRef(onSelect);
+  latestSelect.current = onSelect;
+  const selectField = useCallback((field: string): void => latestSelect.current({ kind: 'field', field }), []);
   const cells = function* () {
     for (let row = range.top; row <= range.bottom; row++)
       for (let column = range.left; column <= range.right; column++) yield { row, column };
@@ -85,7 +133,7 @@ export function PlanGrid({ workflow, rows, layout, lit, selection, onSelect, onE
       lines.push(
         workflow.stages
           .slice(range.left, range.right + 1)
-          .map((stage) => cellTreatment(workflow, fields[row]?.path ?? '', stage.key))
+          .map((stage) => plannedTreatment(workflow, fields[row]?.path ?? '', stage.key))
           .concat(
             range.right === workflow.stages.length
               ? [submitterSees(workflow, fields[row]?.path ?? '') ? 'read-only' : 'hidden']
@@ -108,6 +156,15 @@ export function PlanGrid({ workflow, rows, layout, lit, selection, onSelect, onE
     if (changed.length > 0) onEdit({ type: 'set-treatments', cells: changed });
     if (seen.length > 0) onEdit({ type: 'set-submitter-sees', cells: seen });
   };
+  /** Moves the field of the cursor one place within its section, or its table; the cursor goes along. */
+  const moveField = (by: -1 | 1): void => {
+    const path = fields[cursor.row]?.path ?? '';
+    const moved = moveWithin(workflow, path, by);
+    if (!moved) return;
+    onEdit(moved);
+    setCursor({ ...cursor, row: clamp(cursor.row + by, fields.length - 1) });
+    setAnchor({ ...cursor, row: clamp(cursor.row + by, fields.length - 1) });
+  };
   const onKey = (event: KeyboardEvent): void => {
     const steps: Record<string, readonly [number, number]> = {
       ArrowUp: [-1, 0],
@@ -122,7 +179,8 @@ export function PlanGrid({ workflow, rows, layout, lit, selection, onSelect, onE
     const step = steps[event.key];
     const isCommand = event.ctrlKey || event.metaKey;
     const treatment = TREATMENT_KEYS[event.key.toLowerCase()];
-    if (step)
+    if (event.altKey && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) moveField(event.key === 'ArrowUp' ? -1 : 1);
+    else if (step)
       move(
         {
           row: clamp(cursor.row + step[0], fields.length - 1),
@@ -134,11 +192,11 @@ export function PlanGrid({ workflow, rows, layout, lit, selection, onSelect, onE
     else if (isCommand && event.key.toLowerCase() === 'v') paste();
     else if (!isCommand && !event.altKey && treatment) set(treatment);
     else if (event.key === 'Delete' || event.key === 'Backspace') set(null);
+    else if (event.key === 'Enter') selectField(fields[cursor.row]?.path ?? '');
     else return;
     event.preventDefault();
   };
   const template = `${layout.labelWidth}px repeat(${workflow.stages.length + 1}, ${layout.columnWidth}px)`;
-  let position = -1;
   return (
     <div
       className={classes.grid}
@@ -155,23 +213,35 @@ export function PlanGrid({ workflow, rows, layout, lit, selection, onSelect, onE
       onBlur={() => {
         hasFocus.current = false;
       }}
-      style={{ width: layout.width }}
+      style={{ width: layout.width, height: virtual.getTotalSize() }}
     >
-      {rows.map((row) => {
+      {virtual.getVirtualItems().map((item) => {
+        const row = rows[item.index];
+        const top = item.start - headHeight;
+        if (!row) return null;
         if (row.kind === 'section') {
           return (
-            <div key={`section-${row.key}`} className={classes.section} role="row" tabIndex={-1}>
-              <span role="rowheader" tabIndex={-1}>
+            <div key={item.key} className={classes.section} role="row" tabIndex={-1} style={{ top }}>
+              <span role="rowheader" tabIndex={-1} className={classes.sectionName}>
                 {row.name}
+                <button
+                  type="button"
+                  className={classes.addFields}
+                  aria-label={`Add fields to ${row.name}`}
+                  onClick={() => onSelect({ kind: 'add-fields', to: { kind: 'section', section: row.key } })}
+                >
+                  + Field
+                </button>
               </span>
             </div>
           );
         }
-        position += 1;
+        const position = positions.get(item.index) ?? 0;
         const isRanged = isRange && position >= range.top && position <= range.bottom;
         return (
           <PlanRowView
-            key={row.path}
+            key={item.key}
+            top={top}
             workflow={workflow}
             row={row}
             at={position}
@@ -182,6 +252,7 @@ export function PlanGrid({ workflow, rows, layout, lit, selection, onSelect, onE
             to={isRanged ? range.right : -1}
             selected={selectedIn(selection, row.path)}
             onPress={press}
+            onField={selectField}
           />
         );
       })}

@@ -1,7 +1,7 @@
-import type { Workflow } from '@ypomet/core';
+import { plannedTreatment, splitFieldPath, type Workflow } from '@ypomet/core';
 import { memo } from 'react';
 import classes from './PlanGrid.module.css';
-import { adjustmentsAt, cellTreatment, type PlanRow, submitterSees } from './rows.ts';
+import { adjustmentsAt, type PlanRow, submitterSees } from './rows.ts';
 import { TreatmentMark } from './TreatmentMark.tsx';
 
 type Props = {
@@ -9,6 +9,8 @@ type Props = {
   readonly row: Extract<PlanRow, { kind: 'field' }>;
   /** Its place among the fields. */
   readonly at: number;
+  /** Pixels from the top of the grid. */
+  readonly top: number;
   readonly template: string;
   readonly isLit: boolean;
   /** The column the cursor stands in, if in this row; -1 if not. */
@@ -19,19 +21,29 @@ type Props = {
   /** The stage whose cell of this row is selected; `*` for the column *Submitter*. */
   readonly selected: string | null;
   readonly onPress: (row: number, column: number, extendsRange: boolean) => void;
+  readonly onField: (path: string) => void;
 };
 
 /** One field of the plan: a cell for each stage. Drawn again only when something of its own changes. */
 export const PlanRowView = memo(function PlanRowView(props: Props) {
-  const { workflow, row, at, template, isLit, cursor, from, to, selected, onPress } = props;
+  const { workflow, row, at, top, template, isLit, cursor, from, to, selected, onPress, onField } = props;
   return (
-    <div className={classes.row} role="row" tabIndex={-1} data-lit={isLit || undefined} style={{ gridTemplateColumns: template }}>
+    <div
+      className={classes.row}
+      role="row"
+      aria-rowindex={at + 2}
+      tabIndex={-1}
+      data-lit={isLit || undefined}
+      style={{ gridTemplateColumns: template, top }}
+    >
       <span role="rowheader" tabIndex={-1} className={classes.label} data-sub={row.isSub || undefined}>
-        <span>{row.name}</span>
+        <button type="button" className={classes.name} tabIndex={-1} onClick={() => onField(row.path)}>
+          {row.name}
+        </button>
         <span className={`${classes.type} mono`}>{row.type}</span>
       </span>
       {workflow.stages.map((stage, column) => {
-        const treatment = cellTreatment(workflow, row.path, stage.key);
+        const treatment = plannedTreatment(workflow, row.path, stage.key);
         const adjusting = adjustmentsAt(workflow, row.path, stage.key);
         const isInRange = column >= from && column <= to;
         const words = `${row.name} at ${stage.name}: ${treatment}${adjusting.length > 0 ? `, adjusted by ${adjusting.map((one) => one.name).join(', ')}` : ''}`;
@@ -96,7 +108,7 @@ function isSameRow(before: Props, after: Props): boolean {
   const { workflow: a, ...own } = before;
   const { workflow: b, ...next } = after;
   const { path } = before.row;
-  const table = path.split('.')[0] as string;
+  const table = splitFieldPath(path).field;
   return (
     (Object.keys(own) as (keyof typeof own)[]).every((key) => own[key] === next[key]) &&
     a.stages === b.stages &&

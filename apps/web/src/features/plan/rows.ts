@@ -1,4 +1,13 @@
-import { type CompiledWorkflow, isComputed, namesReadBy, plannedTreatment, type Treatment, type Workflow } from '@ypomet/core';
+import {
+  type CompiledWorkflow,
+  type Edit,
+  isComputed,
+  joinPath,
+  namesReadBy,
+  plannedTreatment,
+  splitFieldPath,
+  type Workflow,
+} from '@ypomet/core';
 
 export type PlanRow =
   | { readonly kind: 'section'; readonly key: string; readonly name: string }
@@ -25,9 +34,6 @@ export function planRows(workflow: Pick<Workflow, 'sections' | 'fields'>): reado
   ]);
 }
 
-export const cellTreatment = (workflow: Workflow, path: string, stage: string): Treatment =>
-  plannedTreatment(workflow, path, stage);
-
 /** Whether the submitter sees a field of a record that others have: as the column says, else as an intake plans it. */
 export function submitterSees(workflow: Workflow, path: string): boolean {
   const said = Object.hasOwn(workflow.submitterSees, path) ? workflow.submitterSees[path] : undefined;
@@ -36,15 +42,25 @@ export function submitterSees(workflow: Workflow, path: string): boolean {
   return intakes.some((stage) => plannedTreatment(workflow, path, stage.key) !== 'hidden');
 }
 
-/** Adjustments that cover a cell, by name. */
-export function adjustmentsAt(workflow: Workflow, path: string, stage: string) {
-  const section = workflow.fields.find((field) => field.key === path)?.section;
-  return workflow.adjustments.filter(
-    (adjustment) =>
-      (adjustment.stages.length === 0 || adjustment.stages.includes(stage)) &&
-      (adjustment.fields.includes(path) || (section !== undefined && adjustment.sections.includes(section))),
-  );
+type Adjustments = Workflow['adjustments'];
+const covering = new WeakMap<Adjustments, Map<string, Adjustments>>();
+
+/** Adjustments that cover a field or its section, at whatever stage: worked out once for each row. */
+function adjustmentsOf({ adjustments, fields }: Workflow, path: string): Adjustments {
+  const section = fields.find((field) => field.key === path)?.section;
+  const known = covering.get(adjustments) ?? new Map<string, Adjustments>();
+  covering.set(adjustments, known);
+  const key = `${path} ${section ?? ''}`;
+  const found =
+    known.get(key) ??
+    adjustments.filter((one) => one.fields.includes(path) || (section !== undefined && one.sections.includes(section)));
+  known.set(key, found);
+  return found;
 }
+
+/** Adjustments that cover a cell, by name. */
+export const adjustmentsAt = (workflow: Workflow, path: string, stage: string): Adjustments =>
+  adjustmentsOf(workflow, path).filter(({ stages }) => stages.length === 0 || stages.includes(stage));
 
 /** The fields an expression of the definition reads, computed fields followed one step back. */
 export function fieldsReadBy(compiled: CompiledWorkflow, names: readonly string[]): ReadonlySet<string> {
@@ -57,4 +73,21 @@ export function fieldsReadBy(compiled: CompiledWorkflow, names: readonly string[
       for (const inner of namesReadBy(of.computes.checked)) if (compiled.forms.fieldByKey.has(inner)) found.add(inner);
   }
   return found;
+}
+
+/** The edit that moves a field one place up or down within its section, or a sub-field within its table; null at the end. */
+export function moveWithin(workflow: Workflow, path: string, by: -1 | 1): Edit | null {
+  const { field: key, sub } = splitFieldPath(path);
+  const field = workflow.fields.find((own) => own.key === key);
+  if (!field) return null;
+  const columns = field.type === 'table' ? field.fields : [];
+  const list = sub === null ? workflow.fields.filter(({ section }) => section === field.section) : columns;
+  const at = list.findIndex((own) => own.key === (sub ?? key));
+  if (!list[at + by]) return null;
+  // Before the one above, or before the one after the next; behind the last of a section is before whatever follows it.
+  const all = sub === null ? workflow.fields : columns;
+  const behind = (one: string | undefined): string | null => all[all.findIndex((own) => own.key === one) + 1]?.key ?? null;
+  const before = by < 0 ? (list[at - 1]?.key ?? null) : behind(list[at + 1]?.key);
+  const part = sub === null ? joinPath('fields', key) : joinPath('fields', key, 'fields', sub);
+  return { type: 'move-part', part, before };
 }

@@ -1,33 +1,43 @@
 import { infiniteQueryOptions, queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
-import type { BodyInput, ResponseOf } from '@ypomet/contract';
+import type { BodyInput, FormDocument, ResponseOf } from '@ypomet/contract';
+import { decidesByPatterns, loadPatternEngine } from '@ypomet/core';
 import { callApi } from '../../shared/api.ts';
-
-const nextPage = (page: { next: string | null }): string | undefined => page.next ?? undefined;
+import { pagesOf } from '../../shared/paged.ts';
 
 export const deskQuery = infiniteQueryOptions({
   queryKey: ['desk'],
-  queryFn: ({ pageParam }) => callApi('desk', { query: pageParam ? { after: pageParam } : {} }),
-  initialPageParam: undefined as string | undefined,
-  getNextPageParam: nextPage,
+  ...pagesOf((query) => callApi('desk', { query })),
   refetchInterval: 20_000,
 });
 
 export const submittedQuery = infiniteQueryOptions({
   queryKey: ['submitted'],
-  queryFn: ({ pageParam }) => callApi('submitted', { query: pageParam ? { after: pageParam } : {} }),
-  initialPageParam: undefined as string | undefined,
-  getNextPageParam: nextPage,
+  ...pagesOf((query) => callApi('submitted', { query })),
 });
 
 export const intakesQuery = queryOptions({ queryKey: ['intakes'], queryFn: () => callApi('intakes') });
 
+/** A form, once what it decides by is there: the engine of patterns is loaded for expressions that call for one. */
+async function ready<T extends { readonly definition: FormDocument['definition'] }>(form: T): Promise<T> {
+  if (decidesByPatterns(form.definition)) await loadPatternEngine();
+  return form;
+}
+async function withReadyForm<T extends { readonly form: FormDocument }>(answer: Promise<T>): Promise<T> {
+  await ready((await answer).form);
+  return answer;
+}
+
 export const recordQuery = (id: string) =>
-  queryOptions({ queryKey: ['record', id], queryFn: () => callApi('record', { params: { id } }), refetchOnWindowFocus: false });
+  queryOptions({
+    queryKey: ['record', id],
+    queryFn: () => withReadyForm(callApi('record', { params: { id } })),
+    refetchOnWindowFocus: false,
+  });
 
 export const intakeQuery = (key: string, stage: string) =>
   queryOptions({
     queryKey: ['intake', key, stage],
-    queryFn: () => callApi('intake', { params: { key, stage }, body: { values: {} } }),
+    queryFn: () => withReadyForm(callApi('intake', { params: { key, stage }, body: { values: {} } })),
     staleTime: Number.POSITIVE_INFINITY,
     gcTime: 0,
   });
@@ -35,9 +45,10 @@ export const intakeQuery = (key: string, stage: string) =>
 export type Values = NonNullable<BodyInput<'recordForm'>['values']>;
 
 /** Asks the server for a form again, with what was entered so far. */
-export const askRecordForm = (id: string, values: Values) => callApi('recordForm', { params: { id }, body: { values } });
+export const askRecordForm = async (id: string, values: Values) =>
+  ready(await callApi('recordForm', { params: { id }, body: { values } }));
 export const askIntakeForm = async (key: string, stage: string, values: Values) =>
-  (await callApi('intake', { params: { key, stage }, body: { values } })).form;
+  (await withReadyForm(callApi('intake', { params: { key, stage }, body: { values } }))).form;
 
 export const findRecordChoices = (id: string, field: string, search: string) =>
   callApi('recordChoices', { params: { id }, query: { field, search } });

@@ -1,35 +1,33 @@
-import { UnstyledButton } from '@mantine/core';
+import { useElementSize } from '@mantine/hooks';
+import { useMemo } from 'react';
 import { useDraft } from '../drafts/draft-context.tsx';
-import { colourOfTrack } from '../plan/layout.ts';
+import { makeGeometry } from '../map/geometry.ts';
+import { StageMap } from '../map/StageMap.tsx';
 import classes from './PathStrip.module.css';
 import { useRehearsal } from './rehearsal-context.tsx';
 
-/** The stages in a row with the rehearsal's path lit; a stage can be chosen to rehearse there. */
+const LEAST_COLUMN = 72;
+
+/** The map with the rehearsal's path lit; a stage can be chosen to rehearse there. */
 export function PathStrip() {
-  const { snapshot } = useDraft();
-  const { path, reasons, goTo } = useRehearsal();
-  const { stages } = snapshot.definition;
-  const here = path.at(-1);
-  const next = reasons[0]?.leadsTo ?? null;
+  const { definition } = useDraft();
+  const { path, goTo } = useRehearsal();
+  const { ref, width } = useElementSize<HTMLDivElement>();
+  const { stages, tracks, handOffs } = definition;
+  const drawn = useMemo(() => ({ stages, tracks, handOffs }), [stages, tracks, handOffs]);
+  const columns = stages.length;
+  const columnWidth = Math.max(LEAST_COLUMN, Math.floor((width || 900) / Math.max(1, columns)));
+  const geometry = useMemo(() => makeGeometry(drawn, { left: 0, columnWidth, columns }), [drawn, columnWidth, columns]);
   return (
-    <ol className={classes.strip} aria-label="Path">
-      {stages.map((stage) => {
-        const state = stage.key === here ? 'here' : path.includes(stage.key) ? 'passed' : stage.key === next ? 'next' : 'open';
-        return (
-          <li key={stage.key} className={classes.stage} data-state={state}>
-            <UnstyledButton
-              className={classes.button}
-              onClick={() => goTo(stage.key)}
-              title={`Rehearse at ${stage.name}`}
-              {...(state === 'here' ? { 'aria-current': 'step' as const } : {})}
-            >
-              <span className={classes.dot} style={{ borderColor: colourOfTrack(snapshot.definition, stage.tracks[0] ?? '') }} />
-              <span className={classes.name}>{stage.name}</span>
-              {state === 'next' && <span className="visually-hidden">, next</span>}
-            </UnstyledButton>
-          </li>
-        );
-      })}
-    </ol>
+    <div className={classes.strip} ref={ref} role="region" aria-label="Path">
+      <StageMap workflow={drawn} geometry={geometry} focus={null} path={path} verb="Rehearse at" onStage={goTo} />
+      <div className={classes.names} style={{ gridTemplateColumns: `repeat(${columns}, ${columnWidth}px)` }} aria-hidden="true">
+        {stages.map((stage) => (
+          <span key={stage.key} data-here={stage.key === path.at(-1) || undefined}>
+            {stage.name}
+          </span>
+        ))}
+      </div>
+    </div>
   );
 }

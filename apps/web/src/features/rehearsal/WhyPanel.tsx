@@ -13,7 +13,7 @@ export function WhyPanel({
   readonly handOffs: readonly HandOffReason[];
   readonly fields: readonly FieldReason[];
 }) {
-  const { snapshot } = useDraft();
+  const { definition } = useDraft();
   return (
     <section className={classes.why} aria-label="Why">
       <h2>Why</h2>
@@ -24,7 +24,7 @@ export function WhyPanel({
       {handOffs.length === 0 && <p className={classes.soft}>No hand-off leaves this stage.</p>}
       {fields.length > 0 && <h3>Fields</h3>}
       {fields.map((reason) => {
-        const name = findField(snapshot.definition, reason.field)?.name ?? reason.field;
+        const name = findField(definition, reason.field)?.name ?? reason.field;
         return reason.adjustments.map((one) => (
           <Line key={`${reason.field}/${one.adjustment.key}`} reason={one}>
             <strong>{name}</strong> {one.decides ? reason.treatment : `stays ${reason.treatment}`}

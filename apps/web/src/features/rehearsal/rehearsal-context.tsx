@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { FileEntry } from '@ypomet/contract';
 import {
   type Actor,
+  blankRecord,
   collectInput,
   explainHandOffs,
   type FileFacts,
@@ -12,14 +13,14 @@ import {
   type Json,
   makeOutside,
   type Outside,
-  openRecord,
   type Result,
   type WorkflowRecord,
 } from '@ypomet/core';
 import { createContext, type ReactNode, useCallback, useContext, useMemo, useState } from 'react';
 import { useDraft } from '../drafts/draft-context.tsx';
 import { membersQuery } from '../drafts/queries.ts';
-import { type Entered, evaluateEntered } from '../forms/use-form-state.ts';
+import type { Entered } from '../forms/form-state.ts';
+import { useFormState } from '../forms/use-form-state.ts';
 import { useSession } from '../session/queries.ts';
 
 /** The rehearsal: a made-up record tried through the draft, shared by all pages of the designer. */
@@ -73,33 +74,17 @@ export function RehearsalProvider({ children }: { readonly children: ReactNode }
   const begin = useCallback((): State => {
     const stage =
       compiled.definition.stages.find((own) => own.kind === 'intake')?.key ?? compiled.definition.stages[0]?.key ?? '';
-    const isIntake = compiled.stages.get(stage)?.stage.kind === 'intake';
-    const blank = isIntake ? openRecord(compiled, stage, 'rehearsal', null, actor, outside) : null;
-    const now = new Date(outside.now).toISOString();
-    const record: WorkflowRecord = blank ?? {
-      id: 'rehearsal',
-      number: null,
-      workflow: compiled.definition.key,
-      version: null,
-      stage,
-      intake: stage,
-      track: null,
-      values: {},
-      assignee: null,
-      submittedBy: actor.id,
-      createdAt: now,
-      arrivedAt: now,
-      followUps: { open: 0, done: 0 },
-    };
+    const record = blankRecord(compiled, stage, 'rehearsal', null, actor, outside);
     return { record: { ...record, number: 'REHEARSAL' }, entered: {}, path: [stage] };
   }, [compiled, actor, outside]);
   const [state, setState] = useState<State>(begin);
   // A stage that an edit took away: begin again rather than stand nowhere.
   const present = useMemo(() => (compiled.stages.has(state.record.stage) ? state : begin()), [compiled, state, begin]);
-  const { form, unreadable } = useMemo(
-    () => evaluateEntered(compiled, present.record, present.entered, actor, outside),
-    [compiled, present, actor, outside],
+  const of = useMemo(
+    () => ({ workflow: compiled, record: present.record, actor, outside }),
+    [compiled, present.record, actor, outside],
   );
+  const { form, unreadable } = useFormState(of, present.entered);
   const reasons = useMemo(
     () => explainHandOffs(compiled, form, { ...present.record, assignee: null }, actor, outside),
     [compiled, form, present.record, actor, outside],

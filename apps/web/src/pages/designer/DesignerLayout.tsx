@@ -1,9 +1,10 @@
 import { Button, Tooltip } from '@mantine/core';
-import { notifications } from '@mantine/notifications';
+import { Notifications, notifications } from '@mantine/notifications';
+import '@mantine/notifications/styles.css';
 import { useQuery } from '@tanstack/react-query';
 import { type ReactNode, useEffect, useState } from 'react';
 import { Link, Navigate, NavLink, Outlet, useLocation, useNavigate, useParams } from 'react-router';
-import { DraftProvider, useDraft } from '../../features/drafts/draft-context.tsx';
+import { DraftProvider, useDraft, useDraftState } from '../../features/drafts/draft-context.tsx';
 import { DraftStore } from '../../features/drafts/draft-store.ts';
 import { PublishDialog } from '../../features/drafts/PublishDialog.tsx';
 import { draftQuery } from '../../features/drafts/queries.ts';
@@ -36,6 +37,7 @@ export function DesignerLayout() {
   return (
     <DraftProvider key={store.key} store={store}>
       <RehearsalProvider>
+        <Notifications position="bottom-left" />
         <div className={classes.designer}>
           <Bar />
           <Keys>
@@ -48,7 +50,8 @@ export function DesignerLayout() {
 }
 
 function Bar() {
-  const { store, snapshot, faults, warnings } = useDraft();
+  const { store, faults, warnings } = useDraft();
+  const snapshot = useDraftState();
   const { definition, publishedVersion, differs, keep } = snapshot;
   const [isPublishing, setPublishing] = useState(false);
   const base = `/workflows/${definition.key}`;
@@ -123,7 +126,7 @@ const isTyping = (target: EventTarget | null): boolean =>
 
 /** Undo, redo, and the way to the rehearsal, from anywhere in the designer. */
 function Keys({ children }: { readonly children: ReactNode }) {
-  const { store, snapshot } = useDraft();
+  const { store } = useDraft();
   const navigate = useNavigate();
   useEffect(() => {
     const onKey = (event: KeyboardEvent): void => {
@@ -136,11 +139,11 @@ function Keys({ children }: { readonly children: ReactNode }) {
       }
       if (event.altKey && event.code === 'KeyR') {
         event.preventDefault();
-        navigate(`/workflows/${snapshot.definition.key}/${window.location.pathname.endsWith('/rehearse') ? 'plan' : 'rehearse'}`);
+        navigate(`/workflows/${store.key}/${window.location.pathname.endsWith('/rehearse') ? 'plan' : 'rehearse'}`);
       }
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
-  }, [store, navigate, snapshot.definition.key]);
+  }, [store, navigate]);
   return children;
 }

@@ -15,8 +15,9 @@ import {
 import { useMemo, useState } from 'react';
 import { useDraft } from '../../features/drafts/draft-context.tsx';
 import { membersQuery } from '../../features/drafts/queries.ts';
+import { type FormIssues, gatherIssues } from '../../features/forms/form-issues.ts';
 import { type FormWorld, FormWorldProvider } from '../../features/forms/form-world.tsx';
-import { type FormIssues, RecordForm } from '../../features/forms/RecordForm.tsx';
+import { RecordForm } from '../../features/forms/RecordForm.tsx';
 import { PathStrip } from '../../features/rehearsal/PathStrip.tsx';
 import { useRehearsal } from '../../features/rehearsal/rehearsal-context.tsx';
 import { WhyPanel } from '../../features/rehearsal/WhyPanel.tsx';
@@ -27,10 +28,9 @@ import classes from './RehearsePage.module.css';
 
 /** Who is here: the analyst, trying answers. They want to see the form as the participant will, which way it would go, and why. */
 export function RehearsePage() {
-  const { snapshot, compiled } = useDraft();
+  const { definition, compiled } = useDraft();
   const rehearsal = useRehearsal();
   const { workspace } = useSession();
-  const { definition } = snapshot;
   const { form, record } = rehearsal;
   const [result, setResult] = useState<{ readonly at: string; readonly name: string; readonly came: Result<HandedOn> } | null>(
     null,
@@ -138,7 +138,7 @@ export function RehearsePage() {
                     would go to <strong>{compiled.stages.get(handOffs[0].leadsTo)?.stage.name}</strong>
                   </>
                 ) : (
-                  `would be refused: ${handOffs[0].refusals.map(describeDiagnostic).join(' ')}`
+                  `would be refused: ${handOffs[0].refusals.map((one) => describeDiagnostic(one)).join(' ')}`
                 )}
               </span>
             )}
@@ -169,17 +169,11 @@ function choicesFor(
     .map(({ id, name }) => ({ id, name, note: '' }));
 }
 
-function toIssues(
+const toIssues = (
   diagnostics: readonly (Issue | { readonly path: string; readonly code: `${string}/${string}`; readonly params: object })[],
-): FormIssues {
-  const issues = new Map<string, { messages: string[]; rows: Map<string, string> }>();
-  for (const one of diagnostics) {
-    if (!('field' in one) || one.field === null) continue;
-    const entry = issues.get(one.field) ?? { messages: [], rows: new Map<string, string>() };
-    const message = one.ownMessage ?? describeDiagnostic(one);
-    if (one.row !== null) entry.rows.set(`${one.row}/${one.subField}`, message);
-    else entry.messages.push(message);
-    issues.set(one.field, entry);
-  }
-  return issues;
-}
+): FormIssues =>
+  gatherIssues(
+    diagnostics.flatMap((one) =>
+      'field' in one && one.field !== null ? [{ ...one, message: one.ownMessage ?? describeDiagnostic(one) }] : [],
+    ),
+  );

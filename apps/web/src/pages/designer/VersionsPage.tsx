@@ -4,13 +4,14 @@ import { versionsQuery } from '../../features/drafts/queries.ts';
 import { useSession } from '../../features/session/queries.ts';
 import { formatInstant } from '../../shared/instants.ts';
 import { Loaded } from '../../shared/Loaded.tsx';
+import { DraftHistory } from './DraftHistory.tsx';
 import classes from './Versions.module.css';
 
 /** Who is here: the analyst, asking what is in force, since when, and what still runs on older versions. */
 export function VersionsPage() {
-  const { snapshot } = useDraft();
+  const { definition } = useDraft();
   const { workspace } = useSession();
-  const query = useQuery(versionsQuery(snapshot.definition.key));
+  const query = useQuery(versionsQuery(definition.key));
   return (
     <main className={classes.page}>
       <h2>Published versions</h2>
@@ -36,9 +37,11 @@ export function VersionsPage() {
           )
         }
       </Loaded>
+      <h2>Changes to the draft</h2>
+      <DraftHistory versions={query.data ?? []} />
       <h2>As a file</h2>
       <p>
-        <a href={`/api/workflows/${snapshot.definition.key}/definition.json`} download>
+        <a href={`/api/workflows/${definition.key}/definition.json`} download>
           Save the draft as a definition file
         </a>{' '}
         <span className={classes.soft}>(ypomet.workflow/1; its JSON Schema is at /api/schemas/workflow.json)</span>

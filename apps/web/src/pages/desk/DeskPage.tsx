@@ -1,4 +1,3 @@
-import { Button } from '@mantine/core';
 import { type InfiniteData, type UseInfiniteQueryResult, useInfiniteQuery, useQuery } from '@tanstack/react-query';
 import type { DeskEntry } from '@ypomet/contract';
 import { Link } from 'react-router';
@@ -6,6 +5,7 @@ import { deskQuery, intakesQuery, submittedQuery } from '../../features/records/
 import { useSession } from '../../features/session/queries.ts';
 import { formatInstant } from '../../shared/instants.ts';
 import { Loaded } from '../../shared/Loaded.tsx';
+import { LoadedPages } from '../../shared/LoadedPages.tsx';
 import classes from './DeskPage.module.css';
 
 /** Who is here: a participant. First they want what waits for them; then to begin something, or to see how theirs fares. */
@@ -63,40 +63,29 @@ function RecordList({
 }) {
   const { workspace } = useSession();
   return (
-    <Loaded query={list}>
-      {({ pages }) => {
-        const entries = pages.flatMap((page) => page.entries);
-        if (entries.length === 0) return <p className={classes.none}>{empty}</p>;
-        return (
-          <>
-            <ul className={classes.list}>
-              {entries.map(({ record, submitter }) => (
-                <li key={record.id}>
-                  <Link to={`/records/${record.id}`} className={classes.row}>
-                    <span className={`${classes.number} mono`}>{record.number}</span>
-                    <span className={classes.what}>
-                      <strong>{record.workflowName}</strong>
-                      {submitter && <span className={classes.soft}> from {submitter}</span>}
-                    </span>
-                    <span className={classes.stage}>
-                      {record.stageName}
-                      {record.unassigned && <span className={classes.unassigned}>unassigned</span>}
-                    </span>
-                    <span className={classes.soft}>
-                      {formatInstant(time === 'arrived' ? record.arrivedAt : record.createdAt, workspace.zone)}
-                    </span>
-                  </Link>
-                </li>
-              ))}
-            </ul>
-            {list.hasNextPage && (
-              <Button variant="default" size="xs" mt="sm" loading={list.isFetchingNextPage} onClick={() => list.fetchNextPage()}>
-                More
-              </Button>
-            )}
-          </>
-        );
-      }}
-    </Loaded>
+    <LoadedPages list={list} empty={<p className={classes.none}>{empty}</p>}>
+      {(entries) => (
+        <ul className={classes.list}>
+          {entries.map(({ record, submitter }) => (
+            <li key={record.id}>
+              <Link to={`/records/${record.id}`} className={classes.row}>
+                <span className={`${classes.number} mono`}>{record.number}</span>
+                <span className={classes.what}>
+                  <strong>{record.workflowName}</strong>
+                  {submitter && <span className={classes.soft}> from {submitter}</span>}
+                </span>
+                <span className={classes.stage}>
+                  {record.stageName}
+                  {record.unassigned && <span className={classes.unassigned}>unassigned</span>}
+                </span>
+                <span className={classes.soft}>
+                  {formatInstant(time === 'arrived' ? record.arrivedAt : record.createdAt, workspace.zone)}
+                </span>
+              </Link>
+            </li>
+          ))}
+        </ul>
+      )}
+    </LoadedPages>
   );
 }

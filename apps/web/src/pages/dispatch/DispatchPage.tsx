@@ -1,11 +1,12 @@
 import { Button } from '@mantine/core';
 import { useInfiniteQuery } from '@tanstack/react-query';
 import type { DeliveryEntry } from '@ypomet/contract';
+import { describeDeliveryFault } from '@ypomet/contract';
 import { Link } from 'react-router';
 import { deliveriesQuery, useRetryDelivery } from '../../features/dispatch/queries.ts';
 import { useSession } from '../../features/session/queries.ts';
 import { formatInstant } from '../../shared/instants.ts';
-import { Loaded } from '../../shared/Loaded.tsx';
+import { LoadedPages } from '../../shared/LoadedPages.tsx';
 import classes from './Dispatch.module.css';
 
 const STATUS: Readonly<Record<DeliveryEntry['status'], string>> = {
@@ -22,62 +23,56 @@ export function DispatchPage() {
   return (
     <main className={classes.page}>
       <h1>Dispatch log</h1>
-      <Loaded query={list} rows={8}>
-        {({ pages }) => {
-          const entries = pages.flatMap((page) => page.entries);
-          if (entries.length === 0)
-            return <p className={classes.none}>Nothing has been sent yet. Deliveries of hand-offs appear here.</p>;
-          return (
-            <table className={classes.table}>
-              <thead>
-                <tr>
-                  <th scope="col">Delivery</th>
-                  <th scope="col">To</th>
-                  <th scope="col">Record</th>
-                  <th scope="col">Queued</th>
-                  <th scope="col">State</th>
+      <LoadedPages
+        list={list}
+        rows={8}
+        empty={<p className={classes.none}>Nothing has been sent yet. Deliveries of hand-offs appear here.</p>}
+      >
+        {(entries) => (
+          <table className={classes.table}>
+            <thead>
+              <tr>
+                <th scope="col">Delivery</th>
+                <th scope="col">To</th>
+                <th scope="col">Record</th>
+                <th scope="col">Queued</th>
+                <th scope="col">State</th>
+              </tr>
+            </thead>
+            <tbody>
+              {entries.map((entry) => (
+                <tr key={entry.id}>
+                  <td>
+                    <strong>{entry.name}</strong>
+                    <div className={classes.soft}>{entry.subject}</div>
+                  </td>
+                  <td>{entry.recipients.join(', ') || <span className={classes.soft}>nobody</span>}</td>
+                  <td className="mono">
+                    <Link to={`/records/${entry.recordId}`}>{entry.recordNumber}</Link>
+                  </td>
+                  <td className={classes.soft}>{formatInstant(entry.createdAt, workspace.zone)}</td>
+                  <td>
+                    <span className={classes.status} data-status={entry.status}>
+                      {STATUS[entry.status]}
+                    </span>
+                    {entry.fault && <div className={classes.fault}>{describeDeliveryFault(entry.fault)}</div>}
+                    {entry.status === 'waiting' && (
+                      <Button
+                        size="compact-xs"
+                        variant="default"
+                        loading={retry.isPending}
+                        onClick={() => retry.mutate(entry.id)}
+                      >
+                        Try again
+                      </Button>
+                    )}
+                  </td>
                 </tr>
-              </thead>
-              <tbody>
-                {entries.map((entry) => (
-                  <tr key={entry.id}>
-                    <td>
-                      <strong>{entry.name}</strong>
-                      <div className={classes.soft}>{entry.subject}</div>
-                    </td>
-                    <td>{entry.recipients.join(', ') || <span className={classes.soft}>nobody</span>}</td>
-                    <td className="mono">
-                      <Link to={`/records/${entry.recordId}`}>{entry.recordNumber}</Link>
-                    </td>
-                    <td className={classes.soft}>{formatInstant(entry.createdAt, workspace.zone)}</td>
-                    <td>
-                      <span className={classes.status} data-status={entry.status}>
-                        {STATUS[entry.status]}
-                      </span>
-                      {entry.lastError && <div className={classes.fault}>{entry.lastError}</div>}
-                      {entry.status === 'waiting' && (
-                        <Button
-                          size="compact-xs"
-                          variant="default"
-                          loading={retry.isPending}
-                          onClick={() => retry.mutate(entry.id)}
-                        >
-                          Try again
-                        </Button>
-                      )}
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          );
-        }}
-      </Loaded>
-      {list.hasNextPage && (
-        <Button variant="default" mt="md" loading={list.isFetchingNextPage} onClick={() => list.fetchNextPage()}>
-          More
-        </Button>
-      )}
+              ))}
+            </tbody>
+          </table>
+        )}
+      </LoadedPages>
     </main>
   );
 }

@@ -1,10 +1,10 @@
-import { Button } from '@mantine/core';
 import { useInfiniteQuery, useQuery } from '@tanstack/react-query';
 import { NavLink, useParams } from 'react-router';
 import { mailboxQuery, mailQuery } from '../../features/dispatch/queries.ts';
 import { useSession } from '../../features/session/queries.ts';
 import { formatInstant } from '../../shared/instants.ts';
 import { Loaded } from '../../shared/Loaded.tsx';
+import { LoadedPages } from '../../shared/LoadedPages.tsx';
 import classes from './Dispatch.module.css';
 
 /** Who is here: the analyst, reading what participants would have got. The mail server is simulated: nothing left the machine. */
@@ -16,33 +16,24 @@ export function MailboxPage() {
     <main className={classes.mailbox}>
       <section aria-label="Mails">
         <h1>Simulated mailbox</h1>
-        <Loaded query={list} rows={6}>
-          {({ pages }) => {
-            const entries = pages.flatMap((page) => page.entries);
-            if (entries.length === 0) return <p className={classes.none}>No mail has come in yet.</p>;
-            return (
-              <ul className={classes.mails}>
-                {entries.map((entry) => (
-                  <li key={entry.id}>
-                    <NavLink
-                      to={`/mailbox/${entry.id}`}
-                      className={({ isActive }) => `${classes.mail} ${isActive ? classes.open : ''}`}
-                    >
-                      <strong>{entry.subject}</strong>
-                      <span>{entry.to.join(', ')}</span>
-                      <span className={classes.soft}>{formatInstant(entry.receivedAt, workspace.zone)}</span>
-                    </NavLink>
-                  </li>
-                ))}
-              </ul>
-            );
-          }}
-        </Loaded>
-        {list.hasNextPage && (
-          <Button variant="default" size="xs" onClick={() => list.fetchNextPage()}>
-            More
-          </Button>
-        )}
+        <LoadedPages list={list} rows={6} empty={<p className={classes.none}>No mail has come in yet.</p>}>
+          {(entries) => (
+            <ul className={classes.mails}>
+              {entries.map((entry) => (
+                <li key={entry.id}>
+                  <NavLink
+                    to={`/mailbox/${entry.id}`}
+                    className={({ isActive }) => `${classes.mail} ${isActive ? classes.open : ''}`}
+                  >
+                    <strong>{entry.subject}</strong>
+                    <span>{entry.to.join(', ')}</span>
+                    <span className={classes.soft}>{formatInstant(entry.receivedAt, workspace.zone)}</span>
+                  </NavLink>
+                </li>
+              ))}
+            </ul>
+          )}
+        </LoadedPages>
       </section>
       <section aria-label="Mail" className={classes.reading}>
         {mail ? <Mail id={mail} /> : <p className={classes.none}>Choose a mail to read it.</p>}

@@ -1,10 +1,11 @@
 import { Button } from '@mantine/core';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import type { HandOffResponse, RecordDocument } from '@ypomet/contract';
+import { describeEvent } from '@ypomet/core';
 import { useState } from 'react';
 import { Link, useParams } from 'react-router';
+import type { Entered } from '../../features/forms/form-state.ts';
 import { ParticipantForm } from '../../features/forms/ParticipantForm.tsx';
-import type { Entered } from '../../features/forms/use-form-state.ts';
 import { askRecordForm, findRecordChoices, recordQuery, useHandOn, type Values } from '../../features/records/queries.ts';
 import { useRequestKey } from '../../features/records/use-request-key.ts';
 import { useSession } from '../../features/session/queries.ts';
@@ -95,7 +96,7 @@ function RecordView({
         <ol className={classes.history}>
           {history.map((entry) => (
             <li key={entry.id}>
-              {entry.sentence}
+              {describeEvent(entry)}
               <span className={classes.soft}>{formatInstant(entry.at, workspace.zone)}</span>
             </li>
           ))}

@@ -7,6 +7,7 @@ import { ApiProblem } from '../../shared/api.ts';
 import { formatInstant } from '../../shared/instants.ts';
 import { Loaded } from '../../shared/Loaded.tsx';
 import { Notice } from '../../shared/Notice.tsx';
+import { NewWorkflow } from './NewWorkflow.tsx';
 import classes from './WorkflowsPage.module.css';
 
 /** Who is here: the analyst. They want to open a workflow, seeing which drafts differ from what is in force. */
@@ -27,13 +28,16 @@ export function WorkflowsPage() {
     <main className={classes.page}>
       <header className={classes.head}>
         <h1>Workflows</h1>
-        <FileButton accept="application/json,.json" onChange={(file) => file && reading.mutate(file)}>
-          {(props) => (
-            <Button variant="default" loading={reading.isPending} {...props}>
-              Read a definition file
-            </Button>
-          )}
-        </FileButton>
+        <span className={classes.ways}>
+          <FileButton accept="application/json,.json" onChange={(file) => file && reading.mutate(file)}>
+            {(props) => (
+              <Button variant="default" loading={reading.isPending} {...props}>
+                Read a definition file
+              </Button>
+            )}
+          </FileButton>
+          <NewWorkflow taken={new Set(query.data?.map(({ key }) => key))} />
+        </span>
       </header>
       {reading.isError && (
         <Notice
@@ -52,7 +56,7 @@ export function WorkflowsPage() {
       <Loaded query={query}>
         {(workflows) =>
           workflows.length === 0 ? (
-            <p className={classes.soft}>There is no workflow yet. Read in a definition file to begin.</p>
+            <p className={classes.soft}>There is no workflow yet. Make a new one, or read in a definition file.</p>
           ) : (
             <ul className={classes.list}>
               {workflows.map((workflow) => (

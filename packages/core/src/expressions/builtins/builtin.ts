@@ -24,8 +24,6 @@ export type Builtin = {
   readonly name: string;
   /** The clause of OMG DMN 1.3 (or later, where named) that defines it. */
   readonly clause: string;
-  /** One sentence for the editor. */
-  readonly summary: string;
   readonly signatures: readonly Signature[];
   readonly takesNull?: true;
   /** The result can be null although no argument is. */

@@ -34,10 +34,9 @@ const listOrItems = (list: Type, item: Type, result: Signature['result']): reado
 const amountOf = (given: readonly Typing[]): Type =>
   given.map(({ type }) => (type.kind === 'list' ? type.of.type : type)).reduce<Type>((a, b) => joinTypes(a, b) ?? a, number);
 
-const fold = (name: string, summary: string, call: (values: readonly Exact[]) => Value, steps = 1): Builtin => ({
+const fold = (name: string, call: (values: readonly Exact[]) => Value, steps = 1): Builtin => ({
   name,
   clause: CLAUSE,
-  summary,
   partial: true,
   steps,
   takesNull: true,
@@ -53,7 +52,6 @@ const extreme = (name: 'min' | 'max', sign: 1 | -1): Builtin => ({
   clause: CLAUSE,
   partial: true,
   takesNull: true,
-  summary: name === 'min' ? 'The least item; null for an empty list.' : 'The greatest item; null for an empty list.',
   signatures: listOrItems(anyList, any, (given) =>
     given[0]?.type.kind === 'list' ? itemType(given[0].type).type : (given[0]?.type ?? any),
   ),
@@ -75,8 +73,6 @@ const truths = (name: 'all' | 'any', join: (a: Value, b: Value) => Truth, empty:
   clause: CLAUSE,
   partial: true,
   takesNull: true,
-  summary:
-    name === 'all' ? 'Whether every item is true; true for an empty list.' : 'Whether an item is true; false for an empty list.',
   signatures: listOrItems(listOf(boolean, true), boolean, boolean),
   call: ([list]) => (list === null ? null : items(list).reduce<Truth>((result, item) => join(result, item), empty)),
 });
@@ -172,7 +168,6 @@ function sublist(given: readonly Value[]): Value {
 
 const onList = (
   name: string,
-  summary: string,
   more: readonly Parameter[],
   result: Signature['result'],
   call: Builtin['call'],
@@ -180,7 +175,6 @@ const onList = (
 ): Builtin => ({
   name,
   clause: CLAUSE,
-  summary,
   takesNull: true,
   ...(partial ? { partial: true as const } : {}),
   signatures: [{ parameters: [parameter('list', anyList), ...more], result }],
@@ -205,10 +199,9 @@ function flattened(given: readonly Typing[]): Type {
   return listOf(item.type, true);
 }
 
-const gather = (name: string, summary: string, call: (list: readonly Value[]) => readonly Value[]): Builtin => ({
+const gather = (name: string, call: (list: readonly Value[]) => readonly Value[]): Builtin => ({
   name,
   clause: CLAUSE,
-  summary,
   takesNull: true,
   partial: true,
   signatures: [{ parameters: [parameter('list', anyList)], variadic: true, result: joined }],
@@ -216,23 +209,20 @@ const gather = (name: string, summary: string, call: (list: readonly Value[]) =>
 });
 
 export const listBuiltins: readonly Builtin[] = [
-  onList('list contains', 'Whether a list holds an item.', [parameter('element', any)], boolean, ([list, item]) =>
-    has(items(list), item ?? null),
-  ),
-  onList('count', 'The number of items.', [], number, ([list]) => exactInteger(items(list).length)),
+  onList('list contains', [parameter('element', any)], boolean, ([list, item]) => has(items(list), item ?? null)),
+  onList('count', [], number, ([list]) => exactInteger(items(list).length)),
   extreme('min', 1),
   extreme('max', -1),
-  fold('sum', 'The exact sum; null for an empty list or one with an empty item.', sumExact),
-  fold('product', 'The exact product.', product),
-  fold('mean', 'The arithmetic mean.', mean),
-  fold('median', 'The middle of the sorted numbers.', median),
-  fold('stddev', 'The sample standard deviation.', deviation, 1500),
+  fold('sum', sumExact),
+  fold('product', product),
+  fold('mean', mean),
+  fold('median', median),
+  fold('stddev', deviation, 1500),
   {
     name: 'mode',
     clause: CLAUSE,
     partial: true,
     takesNull: true,
-    summary: 'The most frequent numbers, ascending.',
     signatures: listOrItems(numbers, number, (given) => listOf(amountOf(given))),
     call: ([list]) => {
       const values = list === null ? null : findNumbers(items(list));
@@ -243,7 +233,6 @@ export const listBuiltins: readonly Builtin[] = [
   truths('any', orTruth, false),
   onList(
     'sublist',
-    'The part of a list from a position, to its end or of a length.',
     [parameter('start position', number), { name: 'length', type: number, optional: true }],
     listTyping,
     sublist,
@@ -254,7 +243,6 @@ export const listBuiltins: readonly Builtin[] = [
     clause: CLAUSE,
     takesNull: true,
     partial: true,
-    summary: 'The list with items added at its end.',
     signatures: [
       {
         parameters: [parameter('list', anyList), parameter('item', any)],
@@ -270,11 +258,10 @@ export const listBuiltins: readonly Builtin[] = [
     ],
     call: ([list, added]) => (list === null ? null : [...items(list), ...items(added)]),
   },
-  gather('concatenate', 'The items of several lists, one after another.', (list) => list),
-  gather('union', 'The items of several lists, each once.', distinct),
+  gather('concatenate', (list) => list),
+  gather('union', distinct),
   onList(
     'insert before',
-    'The list with an item put in at a position.',
     [parameter('position', number), parameter('newItem', any)],
     joinedWithItem,
     ([list, at, item]) => {
@@ -285,7 +272,6 @@ export const listBuiltins: readonly Builtin[] = [
   ),
   onList(
     'remove',
-    'The list without the item at a position.',
     [parameter('position', number)],
     listTyping,
     ([list, at]) => {
@@ -296,7 +282,6 @@ export const listBuiltins: readonly Builtin[] = [
   ),
   onList(
     'list replace',
-    'The list with another item at a position.',
     [parameter('position', number), parameter('newItem', any)],
     joinedWithItem,
     ([list, at, item]) => {
@@ -305,10 +290,10 @@ export const listBuiltins: readonly Builtin[] = [
     },
     true,
   ),
-  onList('reverse', 'The list from its end to its start.', [], listTyping, ([list]) => [...items(list)].reverse()),
-  onList('index of', 'The positions at which an item stands.', [parameter('match', any)], listOf(number), ([list, item]) =>
+  onList('reverse', [], listTyping, ([list]) => [...items(list)].reverse()),
+  onList('index of', [parameter('match', any)], listOf(number), ([list, item]) =>
     items(list).flatMap((own, index) => (equalValues(own, item ?? null) === true ? [exactInteger(index + 1)] : [])),
   ),
-  onList('distinct values', 'Each item once, in order of first occurrence.', [], listTyping, ([list]) => distinct(items(list))),
-  onList('flatten', 'Lists within lists made one list.', [], flattened, ([list]) => flatten(items(list))),
+  onList('distinct values', [], listTyping, ([list]) => distinct(items(list))),
+  onList('flatten', [], flattened, ([list]) => flatten(items(list))),
 ];

@@ -29,23 +29,20 @@ const asExact = (value: Value | undefined): Exact => value as Exact;
 
 const unary = (
   name: string,
-  summary: string,
   call: (value: Exact) => Value,
   options: { partial?: true; result?: Type; steps?: number } = {},
 ): Builtin => ({
   name,
   clause: CLAUSE,
-  summary,
   ...(options.partial ? { partial: true as const } : {}),
   steps: options.steps ?? 1,
   signatures: [{ parameters: [parameter('n', number)], result: options.result ?? number }],
   call: ([value]) => call(asExact(value)),
 });
 
-const rounding = (name: string, summary: string, how: Rounding, clause = CLAUSE, needsScale = true): Builtin => ({
+const rounding = (name: string, how: Rounding, clause = CLAUSE, needsScale = true): Builtin => ({
   name,
   clause,
-  summary,
   partial: true,
   signatures: [
     {
@@ -82,31 +79,30 @@ function readGrouped(given: readonly Value[]): Value {
 }
 
 export const numberBuiltins: readonly Builtin[] = [
-  rounding('decimal', 'The number rounded half even to a number of places.', 'half-even'),
-  rounding('floor', 'The greatest number with the given places (0) that is not above.', 'floor', CLAUSE, false),
-  rounding('ceiling', 'The least number with the given places (0) that is not below.', 'ceiling', CLAUSE, false),
-  rounding('round up', 'Rounded away from zero.', 'up', `${CLAUSE} (DMN 1.4)`),
-  rounding('round down', 'Rounded towards zero.', 'down', `${CLAUSE} (DMN 1.4)`),
-  rounding('round half up', 'Rounded to the nearest, halves away from zero.', 'half-up', `${CLAUSE} (DMN 1.4)`),
-  rounding('round half down', 'Rounded to the nearest, halves towards zero.', 'half-down', `${CLAUSE} (DMN 1.4)`),
+  rounding('decimal', 'half-even'),
+  rounding('floor', 'floor', CLAUSE, false),
+  rounding('ceiling', 'ceiling', CLAUSE, false),
+  rounding('round up', 'up', `${CLAUSE} (DMN 1.4)`),
+  rounding('round down', 'down', `${CLAUSE} (DMN 1.4)`),
+  rounding('round half up', 'half-up', `${CLAUSE} (DMN 1.4)`),
+  rounding('round half down', 'half-down', `${CLAUSE} (DMN 1.4)`),
   {
     name: 'abs',
     clause: CLAUSE,
-    summary: 'The number or duration without its sign.',
     signatures: [number, TYPES.daysDuration, TYPES.monthsDuration].map((type) => ({
       parameters: [parameter('n', type)],
       result: type === number ? sameAmount : type,
     })),
     call: ([value]) => absolute(value as Exact | DaysDuration | MonthsDuration),
   },
-  unary('sqrt', 'The square root; null for a negative number.', squareRootExact, { partial: true, steps: 1000 }),
-  unary('log', 'The natural logarithm; null unless the number is above 0.', logarithmExact, { partial: true, steps: 3000 }),
-  unary('exp', 'e to the power of the number.', exponentialExact, { partial: true, steps: 4000 }),
-  unary('odd', 'Whether a whole number is odd.', isOdd, {
+  unary('sqrt', squareRootExact, { partial: true, steps: 1000 }),
+  unary('log', logarithmExact, { partial: true, steps: 3000 }),
+  unary('exp', exponentialExact, { partial: true, steps: 4000 }),
+  unary('odd', isOdd, {
     partial: true,
     result: boolean,
   }),
-  unary('even', 'Whether a whole number is even.', (value) => notTruth(isOdd(value)), {
+  unary('even', (value) => notTruth(isOdd(value)), {
     partial: true,
     result: boolean,
   }),
@@ -114,7 +110,6 @@ export const numberBuiltins: readonly Builtin[] = [
     name: 'modulo',
     clause: CLAUSE,
     partial: true,
-    summary: 'The remainder of a division, with the sign of the divisor.',
     signatures: [{ parameters: [parameter('dividend', number), parameter('divisor', number)], result: sameAmount }],
     call: ([a, b]) => moduloExact(asExact(a), asExact(b)),
   },
@@ -123,7 +118,6 @@ export const numberBuiltins: readonly Builtin[] = [
     clause: '10.3.4.1',
     partial: true,
     takesNull: true,
-    summary: 'A text read as a number; null when it is none.',
     signatures: [
       {
         parameters: [parameter('from', text), optional('grouping separator', text), optional('decimal separator', text)],

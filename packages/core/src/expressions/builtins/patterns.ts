@@ -1,32 +1,22 @@
-import { RE2JS, RE2JSException } from 're2js';
+import { compilePattern } from '#pattern-engine';
+import type { Pattern } from './pattern-engine.ts';
 
-const FLAGS: Readonly<Record<string, number>> = { i: RE2JS.CASE_INSENSITIVE, s: RE2JS.DOTALL, m: RE2JS.MULTILINE, x: 0 };
 const MAX_PATTERN = 500;
-const patterns = new Map<string, RE2JS | null>();
+const patterns = new Map<string, Pattern | null>();
 
 /**
  * Compiles a pattern for the linear-time engine: no pattern can run away. XPath's `x` flag removes white space.
  * Null for a pattern that isn't one, is longer than 500 characters, or needs what no linear-time engine has.
  */
-export function findPattern(pattern: string, flags = ''): RE2JS | null {
+export function findPattern(pattern: string, flags = ''): Pattern | null {
   const key = `${flags}/${pattern}`;
   const known = patterns.get(key);
   if (known !== undefined) return known;
-  const compiled = compilePattern(flags.includes('x') ? pattern.replace(/\s+/g, '') : pattern, flags);
+  const text = flags.includes('x') ? pattern.replace(/\s+/g, '') : pattern;
+  const compiled = text.length > MAX_PATTERN ? null : compilePattern(text, flags);
   if (patterns.size > 500) patterns.clear();
   patterns.set(key, compiled);
   return compiled;
-}
-
-function compilePattern(pattern: string, flags: string): RE2JS | null {
-  if (pattern.length > MAX_PATTERN || Array.from(flags).some((flag) => !Object.hasOwn(FLAGS, flag))) return null;
-  const bits = Array.from(flags).reduce((sum, flag) => sum | (FLAGS[flag] ?? 0), 0);
-  try {
-    return RE2JS.compile(pattern, bits);
-  } catch (error) {
-    if (error instanceof RE2JSException) return null;
-    throw error;
-  }
 }
 
 /** A replacement as XPath and XQuery Functions 3.1, 5.6.4 reads it: texts, and the numbers of groups. */
@@ -60,7 +50,7 @@ export function readReplacement(text: string, groups: number): Replacement | nul
 }
 
 /** The text with every match replaced. */
-export function replaceMatches(pattern: RE2JS, text: string, replacement: Replacement): string {
+export function replaceMatches(pattern: Pattern, text: string, replacement: Replacement): string {
   const matcher = pattern.matcher(text);
   const groups = pattern.groupCount();
   let result = '';

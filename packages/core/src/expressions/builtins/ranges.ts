@@ -65,15 +65,9 @@ const POINT_OR_RANGE = signatures([
   [any, range],
 ]);
 
-const relation = (
-  name: string,
-  summary: string,
-  forms: readonly Signature[],
-  call: (a: RangeValue, b: RangeValue) => Truth,
-): Builtin => ({
+const relation = (name: string, forms: readonly Signature[], call: (a: RangeValue, b: RangeValue) => Truth): Builtin => ({
   name,
   clause: CLAUSE,
-  summary,
   partial: true,
   signatures: forms,
   call: ([a, b]) => call(asRange(a as Value), asRange(b as Value)),
@@ -100,27 +94,26 @@ const contains = (outer: RangeValue, inner: RangeValue, point: Value | null): Tr
   point === null ? includes(outer, inner) : inRange(point, outer);
 
 export const rangeBuiltins: readonly Builtin[] = [
-  relation('before', 'The first lies wholly below the second.', ANY_PAIR, isBefore),
-  relation('after', 'The first lies wholly above the second.', ANY_PAIR, flip(isBefore)),
-  relation('meets', 'The first ends where the second starts, both including the point.', RANGES, meets),
-  relation('met by', 'The first starts where the second ends, both including the point.', RANGES, flip(meets)),
-  relation('overlaps', 'The ranges share a point.', RANGES, overlaps),
-  relation('overlaps before', 'The first starts earlier and reaches into the second.', RANGES, overlapsBefore),
-  relation('overlaps after', 'The first starts within the second and ends later.', RANGES, (a, b) =>
+  relation('before', ANY_PAIR, isBefore),
+  relation('after', ANY_PAIR, flip(isBefore)),
+  relation('meets', RANGES, meets),
+  relation('met by', RANGES, flip(meets)),
+  relation('overlaps', RANGES, overlaps),
+  relation('overlaps before', RANGES, overlapsBefore),
+  relation('overlaps after', RANGES, (a, b) =>
     all(
       overlaps(a, b),
       any2(below(b.high, a.high), all(same(a.high, b.high), a.includesHigh, !b.includesHigh)),
       lowNotBelow(a, b),
     ),
   ),
-  relation('finishes', 'The first ends with the second and starts no earlier.', POINT_OR_RANGE, finishes),
-  relation('finished by', 'The second ends with the first and starts no earlier.', RANGE_FIRST, flip(finishes)),
+  relation('finishes', POINT_OR_RANGE, finishes),
+  relation('finished by', RANGE_FIRST, flip(finishes)),
   {
     name: 'includes',
     clause: CLAUSE,
     partial: true,
     signatures: RANGE_FIRST,
-    summary: 'The first range holds the point or range.',
     call: ([a, b]) => contains(asRange(a as Value), asRange(b as Value), isRange(b as Value) ? null : (b as Value)),
   },
   {
@@ -128,14 +121,12 @@ export const rangeBuiltins: readonly Builtin[] = [
     clause: CLAUSE,
     partial: true,
     signatures: POINT_OR_RANGE,
-    summary: 'The point or range lies within the second.',
     call: ([a, b]) => contains(asRange(b as Value), asRange(a as Value), isRange(a as Value) ? null : (a as Value)),
   },
-  relation('starts', 'The first starts with the second and ends no later.', POINT_OR_RANGE, starts),
-  relation('started by', 'The second starts with the first and ends no later.', RANGE_FIRST, flip(starts)),
+  relation('starts', POINT_OR_RANGE, starts),
+  relation('started by', RANGE_FIRST, flip(starts)),
   relation(
     'coincides',
-    'Both are the same.',
     signatures([
       [range, range],
       [any, any],

@@ -53,10 +53,9 @@ const MONTHS = [
 const integer = (value: Value | undefined): number | null =>
   value === undefined || value === null ? null : findInteger(value as Exact);
 
-const ofDay = (name: string, summary: string, result: typeof text | typeof number, call: (day: number) => Value): Builtin => ({
+const ofDay = (name: string, result: typeof text | typeof number, call: (day: number) => Value): Builtin => ({
   name,
   clause: CLAUSE,
-  summary,
   signatures: [
     { parameters: [parameter('date', date)], result },
     { parameters: [parameter('date', dateTime)], result },
@@ -87,7 +86,6 @@ export const temporalBuiltins: readonly Builtin[] = [
     name: 'date',
     clause: CONVERSION,
     partial: true,
-    summary: 'A date from a text such as "2027-03-12", from year, month and day, or of a date and time.',
     signatures: [
       { parameters: [parameter('from', text)], result: date },
       { parameters: [parameter('from', dateTime)], result: date },
@@ -106,7 +104,6 @@ export const temporalBuiltins: readonly Builtin[] = [
     clause: CONVERSION,
     partial: true,
     takesNull: true,
-    summary: 'A time of day from a text such as "09:30:00", from its parts, or of a date and time.',
     signatures: [
       { parameters: [parameter('from', text)], result: time },
       { parameters: [parameter('from', dateTime)], result: time },
@@ -128,7 +125,6 @@ export const temporalBuiltins: readonly Builtin[] = [
     steps: 60,
     clause: CONVERSION,
     partial: true,
-    summary: 'An instant from a text such as "2027-03-12T09:30:00", or from a date and a time of day.',
     signatures: [
       { parameters: [parameter('from', text)], result: dateTime },
       { parameters: [parameter('date', date), parameter('time', time)], result: dateTime },
@@ -143,14 +139,12 @@ export const temporalBuiltins: readonly Builtin[] = [
     name: 'duration',
     clause: CONVERSION,
     partial: true,
-    summary: 'A duration of days and time from an ISO 8601 text such as "P3DT4H".',
     signatures: [{ parameters: [parameter('from', text)], result: any }],
     call: ([from]) => readDuration(from as string),
   },
   {
     name: 'years and months duration',
     clause: CONVERSION,
-    summary: 'The whole months from one date to another.',
     signatures: [
       { parameters: [parameter('from', date), parameter('to', date)], result: months },
       { parameters: [parameter('from', dateTime), parameter('to', dateTime)], result: months },
@@ -160,23 +154,19 @@ export const temporalBuiltins: readonly Builtin[] = [
       return a && b && monthsDuration(monthsBetween(a, b));
     },
   },
-  ofDay('day of year', 'The day of the year, 1 to 366.', number, (day) =>
-    exactInteger(day - dayNumber(civilOf(day).year, 1, 1) + 1),
-  ),
-  ofDay('day of week', 'The English name of the day of the week.', text, (day) => WEEKDAYS[weekdayOf(day) - 1] as string),
-  ofDay('month of year', 'The English name of the month.', text, (day) => MONTHS[civilOf(day).month - 1] as string),
-  ofDay('week of year', 'The ISO 8601 week, 1 to 53.', number, (day) => exactInteger(weekOf(day))),
+  ofDay('day of year', number, (day) => exactInteger(day - dayNumber(civilOf(day).year, 1, 1) + 1)),
+  ofDay('day of week', text, (day) => WEEKDAYS[weekdayOf(day) - 1] as string),
+  ofDay('month of year', text, (day) => MONTHS[civilOf(day).month - 1] as string),
+  ofDay('week of year', number, (day) => exactInteger(weekOf(day))),
   {
     name: 'now',
     clause: '10.3.4.8',
-    summary: 'The present instant.',
     signatures: [{ parameters: [], result: dateTime }],
     call: (_, environment) => makeDateTime(environment.now, environment.zone),
   },
   {
     name: 'today',
     clause: '10.3.4.8',
-    summary: 'The present date in the workspace.',
     signatures: [{ parameters: [], result: date }],
     call: (_, environment) => dayOfInstant(environment.now, environment.zone),
   },

@@ -1,9 +1,9 @@
-import type { RE2JS } from 're2js';
 import { exactInteger, findInteger } from '../../values/exact.ts';
 import { writeText } from '../../values/text.ts';
 import { isList, type Value } from '../../values/value.ts';
 import { listOf, TYPES } from '../types.ts';
 import { type Builtin, optional, parameter } from './builtin.ts';
+import type { Pattern } from './pattern-engine.ts';
 import { findPattern, readReplacement, replaceMatches } from './patterns.ts';
 
 const CLAUSE = '10.3.4.3';
@@ -29,7 +29,7 @@ function substring(given: readonly Value[]): Value {
 const replace = (given: readonly Value[]): Value => {
   const pattern = findPattern(asText(given[1] as Value), asText(given[3] ?? ''));
   const parts = pattern && readReplacement(asText(given[2] as Value), pattern.groupCount());
-  return parts ? replaceMatches(pattern as RE2JS, asText(given[0] as Value), parts) : null;
+  return parts ? replaceMatches(pattern as Pattern, asText(given[0] as Value), parts) : null;
 };
 
 function matches(given: readonly Value[]): Value {
@@ -55,20 +55,17 @@ const two = (
   name: string,
   second: string,
   result: typeof text | typeof boolean,
-  summary: string,
   call: (a: string, b: string) => Value,
 ): Builtin => ({
   name,
   clause: CLAUSE,
-  summary,
   signatures: [{ parameters: [parameter('string', text), parameter(second, text)], result }],
   call: ([a, b]) => call(asText(a as Value), asText(b as Value)),
 });
 
-const one = (name: string, result: typeof text | typeof number, summary: string, call: (a: string) => Value): Builtin => ({
+const one = (name: string, result: typeof text | typeof number, call: (a: string) => Value): Builtin => ({
   name,
   clause: CLAUSE,
-  summary,
   signatures: [{ parameters: [parameter('string', text)], result }],
   call: ([a]) => call(asText(a as Value)),
 });
@@ -78,27 +75,25 @@ export const textBuiltins: readonly Builtin[] = [
     name: 'substring',
     clause: CLAUSE,
     partial: true,
-    summary: 'The part of a text from a position (1 is the first, -1 the last), to its end or of a length.',
     signatures: [
       { parameters: [parameter('string', text), parameter('start position', number), optional('length', number)], result: text },
     ],
     call: substring,
   },
-  one('string length', number, 'The number of characters (code points).', (value) => exactInteger(points(value).length)),
-  one('upper case', text, 'The text in capitals.', (value) => value.toUpperCase()),
-  one('lower case', text, 'The text in small letters.', (value) => value.toLowerCase()),
-  two('substring before', 'match', text, 'What stands before the first occurrence, else an empty text.', before),
-  two('substring after', 'match', text, 'What stands after the first occurrence, else an empty text.', after),
-  two('contains', 'match', boolean, 'Whether the text holds another.', (a, b) => a.includes(b)),
-  two('starts with', 'match', boolean, 'Whether the text begins with another.', (a, b) => a.startsWith(b)),
-  two('ends with', 'match', boolean, 'Whether the text ends with another.', (a, b) => a.endsWith(b)),
+  one('string length', number, (value) => exactInteger(points(value).length)),
+  one('upper case', text, (value) => value.toUpperCase()),
+  one('lower case', text, (value) => value.toLowerCase()),
+  two('substring before', 'match', text, before),
+  two('substring after', 'match', text, after),
+  two('contains', 'match', boolean, (a, b) => a.includes(b)),
+  two('starts with', 'match', boolean, (a, b) => a.startsWith(b)),
+  two('ends with', 'match', boolean, (a, b) => a.endsWith(b)),
   {
     name: 'matches',
     steps: 60,
     stepsPerItem: 10,
     clause: CLAUSE,
     partial: true,
-    summary: 'Whether a regular expression is found in the text. Flags: i, s, m, x.',
     signatures: [
       { parameters: [parameter('input', text), parameter('pattern', text), optional('flags', text)], result: boolean },
     ],
@@ -110,7 +105,6 @@ export const textBuiltins: readonly Builtin[] = [
     partial: true,
     steps: 60,
     stepsPerItem: 30,
-    summary: 'The text with every match of a regular expression replaced; $1 stands for the first group.',
     signatures: [
       {
         parameters: [
@@ -130,7 +124,6 @@ export const textBuiltins: readonly Builtin[] = [
     partial: true,
     steps: 60,
     stepsPerItem: 30,
-    summary: 'The parts of a text between matches of a regular expression.',
     signatures: [{ parameters: [parameter('string', text), parameter('delimiter', text)], result: listOf(text) }],
     call: split,
   },
@@ -139,14 +132,12 @@ export const textBuiltins: readonly Builtin[] = [
     clause: `${CLAUSE} (DMN 1.4)`,
     partial: true,
     takesNull: true,
-    summary: 'The texts of a list, one after another, with a delimiter between them; null items are skipped.',
     signatures: [{ parameters: [parameter('list', listOf(text, true)), optional('delimiter', text)], result: text }],
     call: (given) => (given[0] === null ? null : join(given)),
   },
   {
     name: 'string',
     clause: '10.3.4.1',
-    summary: 'A value as text.',
     signatures: [{ parameters: [parameter('from', any)], result: text }],
     call: ([value]) => writeText(value as Value),
   },

@@ -1,11 +1,11 @@
 import { describe, expect, test } from '@jest/globals';
 import { checked } from '@ypomet/testkit/evaluate';
+import { describeComparison, describeOutline, type Wording } from '../../messages/describe-outline.ts';
 import { parseExpression } from '../parse.ts';
 import { printExpression } from '../print.ts';
 import { makeScope } from '../scope.ts';
 import type { Node } from '../tree.ts';
 import { listOf, TYPES, type Type, typing } from '../types.ts';
-import { describeComparison, describeOutline, type Wording } from './describe.ts';
 import { COMPARISONS, comparisonsFor, OPERANDS, type OutlineClause, type OutlineItem } from './outline.ts';
 import { readOutline, readOutlineGroup } from './read.ts';
 import { writeOutline } from './write.ts';
@@ -107,6 +107,7 @@ describe('groups and rows', () => {
 
   test('the top is always a group to add clauses to', () => {
     expect(readOutlineGroup(parsed('true'))).toEqual({ kind: 'group', which: 'all', of: [] });
+    expect(readOutlineGroup(parsed('false'))).toEqual({ kind: 'group', which: 'any', of: [] });
     expect(readOutlineGroup(parsed('a')).of).toHaveLength(1);
     expect(readOutlineGroup(parsed('a or b'))).toMatchObject({ which: 'any' });
   });

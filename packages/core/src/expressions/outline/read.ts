@@ -35,7 +35,7 @@ export function readOutline(node: Node): OutlineItem {
 
 /** As {@link readOutline}, always a group at the top. */
 export function readOutlineGroup(node: Node): OutlineGroup {
-  if (node.kind === 'boolean' && node.value) return { kind: 'group', which: 'all', of: [] };
+  if (node.kind === 'boolean') return { kind: 'group', which: node.value ? 'all' : 'any', of: [] };
   const item = readOutline(node);
   return item.kind === 'group' ? item : { kind: 'group', which: 'all', of: [item] };
 }

@@ -5,7 +5,7 @@ import Ajv2020 from 'ajv/dist/2020.js';
 import { conformanceJsonSchema } from './format.ts';
 import { conform, differing } from './run.ts';
 
-const folder = path.resolve(import.meta.dirname, '../../../../conformance');
+const folder = path.resolve(import.meta.dirname, '../../../conformance');
 const files = readdirSync(folder).filter((name) => name.endsWith('.json'));
 const read = (name: string) => JSON.parse(readFileSync(path.join(folder, name), 'utf8'));
 
@@ -79,9 +79,9 @@ describe('what differs is told', () => {
       key: 'fee',
       name: 'Fee',
       hitPolicy: 'U',
-      inputs: [{ name: 'Age', expression: 'age' }],
+      inputs: [{ key: 'age', name: 'Age', expression: 'age' }],
       outputs: [{ key: 'fee', name: 'Fee', type: 'number' }],
-      rules: [{ when: ['>= 18'], then: ['10'] }],
+      rules: [{ key: 'adult', when: { age: '>= 18' }, then: { fee: '10' } }],
     };
     const decide = (sample: object, own: object = table) =>
       outcomeOf({ decisions: [{ names: { age: 'number' }, table: own, cases: [sample] }] });
@@ -90,9 +90,9 @@ describe('what differs is told', () => {
       'null; not-unique',
       'null; no violation',
     ]);
-    expect(decide({ values: {}, expect: 1 }, { ...table, inputs: [{ name: 'Age', expression: 'aeg' }] })).toEqual([
+    expect(decide({ values: {}, expect: 1 }, { ...table, inputs: [{ key: 'age', name: 'Age', expression: 'aeg' }] })).toEqual([
       '1',
-      'refused: table.inputs.0.expression: expression/unknown-name-near',
+      'refused: table.inputs.age.expression: expression/unknown-name-near',
     ]);
   });
 

@@ -1,0 +1,102 @@
+import {
+  type Actor,
+  type CompiledWorkflow,
+  describeTerm,
+  enterValue,
+  evaluateForm,
+  type Form,
+  type Json,
+  type Outside,
+  readEntered,
+  readStoredValues,
+  systemValues,
+  type Value,
+  type WorkflowRecord,
+} from '@ypomet/core';
+
+/** What was entered, by field key, as JSON; kept even while it can't be read, so that nothing typed is lost. */
+export type Entered = Readonly<Record<string, Json>>;
+
+/** What a form is of: while this stays the same, only what was entered since is looked at. */
+export type FormGiven = {
+  readonly workflow: CompiledWorkflow;
+  readonly record: WorkflowRecord;
+  readonly actor: Actor;
+  readonly outside: Outside;
+};
+
+export type FormState = {
+  readonly given: FormGiven;
+  readonly entered: Entered;
+  readonly form: Form;
+  /** Fields whose entry can't be read as their type, with why. */
+  readonly unreadable: ReadonlyMap<string, string>;
+};
+
+type Read = { readonly value: Value; readonly why: string | null };
+
+/** An entry as its field's value. One that can't be read counts as empty, and why is kept. */
+function readEntry({ workflow, actor, outside }: FormGiven, key: string, json: Json, stored: readonly Value[]) {
+  const of = workflow.forms.fieldByKey.get(key);
+  if (!of) return null;
+  const read = readEntered(of, json, stored[of.slot] ?? null, actor, outside);
+  const empty = of.field.type === 'table' ? [] : null;
+  return {
+    of,
+    ...(read.ok ? { value: read.value, why: null } : { value: empty, why: whyUnreadable(read.diagnostic.params) }),
+  } satisfies Read & {
+    of: typeof of;
+  };
+}
+
+const whyUnreadable = ({ expected }: { readonly expected?: unknown }): string =>
+  `This must be ${typeof expected === 'object' && expected !== null ? describeTerm(expected as Parameters<typeof describeTerm>[0]) : String(expected)}.`;
+
+/** A form with what was entered, evaluated whole. The same core does it on the server. */
+export function makeFormState(given: FormGiven, entered: Entered): FormState {
+  const { workflow, record, actor, outside } = given;
+  const input = new Map<number, Value>();
+  const unreadable = new Map<string, string>();
+  const stored = readStoredValues(workflow.forms, record.values, outside);
+  for (const [key, json] of Object.entries(entered)) {
+    const read = readEntry(given, key, json, stored);
+    if (!read) continue;
+    input.set(read.of.slot, read.value);
+    if (read.why !== null) unreadable.set(key, read.why);
+  }
+  const form = evaluateForm(workflow.forms, record.stage, {
+    stored,
+    input,
+    system: systemValues(workflow.forms, record, actor, outside),
+    environment: { now: outside.now, zone: outside.zone },
+  });
+  return { given, entered, form, unreadable };
+}
+
+const isSameGiven = (a: FormGiven, b: FormGiven): boolean =>
+  a.workflow === b.workflow && a.record === b.record && a.actor === b.actor && a.outside === b.outside;
+
+/**
+ * The form after something else was entered: fields whose entry is another object are read and followed, everything else
+ * stays. Evaluated whole where it is another form, or where an entry was taken back.
+ */
+export function advanceFormState(before: FormState | null, given: FormGiven, entered: Entered): FormState {
+  if (!before || !isSameGiven(before.given, given)) return makeFormState(given, entered);
+  if (before.entered === entered) return before;
+  if (Object.keys(before.entered).some((key) => !Object.hasOwn(entered, key))) return makeFormState(given, entered);
+  const unreadable = new Map(before.unreadable);
+  let { form } = before;
+  for (const [key, json] of Object.entries(entered)) {
+    if (Object.hasOwn(before.entered, key) && before.entered[key] === json) continue;
+    const read = readEntry(given, key, json, form.given.stored);
+    if (!read) continue;
+    form = enterValue(form, read.of, read.value);
+    if (read.why === null) unreadable.delete(key);
+    else unreadable.set(key, read.why);
+  }
+  return { given, entered, form, unreadable };
+}
+
+/** The record's values with what was entered laid over them. */
+export const presentJson = (record: WorkflowRecord, entered: Entered, key: string): Json =>
+  Object.hasOwn(entered, key) ? (entered[key] ?? null) : (record.values[key] ?? null);

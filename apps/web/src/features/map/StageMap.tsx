@@ -1,0 +1,159 @@
+import { type KeyboardEvent, memo, useState } from 'react';
+import { type DrawnWay, drawWays, type MapGeometry, trackMarks, trackPath } from './geometry.ts';
+import classes from './StageMap.module.css';
+import { Station } from './Station.tsx';
+import { colourOfTrack } from './track-colours.ts';
+import { countHidden, type Focus, type Mapped, waysOf } from './ways.ts';
+
+type Props = {
+  readonly workflow: Mapped;
+  readonly geometry: MapGeometry;
+  /** What is pointed out while the pointer is elsewhere. */
+  readonly focus: Focus | null;
+  /** Stages that a record has been at, the present one last; empty where no record is shown. */
+  readonly path: readonly string[];
+  /** What a click or Enter on a station says to those who can't see it, such as "Rehearse at". */
+  readonly verb: string;
+  readonly onStage: (stage: string) => void;
+  readonly onWay?: ((way: DrawnWay['way']) => void) | undefined;
+};
+
+/**
+ * The stage map. At rest it shows the tracks, and a stub with a count for the ways that leave them; the ways of a stage appear when
+ * it is pointed at, each in a lane of its own: what goes on above, what returns below. Marks tell the direction.
+ */
+export const StageMap = memo(function StageMap({ workflow, geometry, focus, path, verb, onStage, onWay }: Props) {
+  const [pointed, setPointed] = useState<string | null>(null);
+  const shown: Focus | null = focus?.kind === 'all' ? focus : pointed ? { kind: 'stage', stage: pointed } : focus;
+  const drawn = drawWays(workflow, geometry, shown);
+  const hidden = countHidden(waysOf(workflow));
+  const visited = new Set(path);
+  const here = path.at(-1);
+  const onKey = (event: KeyboardEvent<SVGGElement>, index: number): void => {
+    const to = { ArrowRight: index + 1, ArrowLeft: index - 1, Home: 0, End: workflow.stages.length - 1 }[event.key];
+    if (event.key === 'Enter' || event.key === ' ') onStage(workflow.stages[index]?.key ?? '');
+    else if (to === undefined) return;
+    else event.currentTarget.ownerSVGElement?.querySelector<SVGGElement>(`[data-station="${to}"]`)?.focus();
+    event.preventDefault();
+  };
+  return (
+    <svg
+      className={classes.map}
+      width={geometry.width}
+      height={geometry.height}
+      role="group"
+      aria-label="Stage map"
+      data-focus={shown ? shown.kind : undefined}
+    >
+      {workflow.tracks.map((track) => (
+        <g key={track.key} className={classes.line} stroke={colourOfTrack(workflow, track.key)}>
+          <path d={trackPath(workflow, geometry, track.key)} className={classes.track} />
+          {trackMarks(workflow, geometry, track.key).map(({ x, y }) => (
+            <path key={x} d={`M${x - 3} ${y - 6}L${x + 3} ${y}L${x - 3} ${y + 6}`} className={classes.bead} />
+          ))}
+        </g>
+      ))}
+      {shown?.kind !== 'all' &&
+        workflow.stages.map(({ key }) => {
+          const ways = hidden.get(key);
+          if (!ways || (shown?.kind === 'stage' && shown.stage === key)) return null;
+          return <Stub key={key} x={geometry.xOf(key)} y={geometry.stationY(key)} {...ways} />;
+        })}
+      {drawn.map((one) => (
+        <WayView key={one.way.id} drawn={one} focus={shown} onWay={onWay} />
+      ))}
+      {workflow.stages.map((stage, index) => {
+        const [x, y] = [geometry.xOf(stage.key), geometry.stationY(stage.key)];
+        const ways = hidden.get(stage.key);
+        return (
+          <g
+            key={stage.key}
+            role="button"
+            tabIndex={index === 0 ? 0 : -1}
+            aria-label={`${verb} ${stage.name}${ways ? `, ${ways.forward + ways.back} further ways` : ''}`}
+            aria-current={stage.key === here ? 'step' : undefined}
+            data-station={index}
+            data-visited={visited.has(stage.key) || undefined}
+            data-focused={(shown?.kind === 'stage' && shown.stage === stage.key) || undefined}
+            className={classes.stop}
+            onPointerEnter={() => setPointed(stage.key)}
+            onPointerLeave={() => setPointed(null)}
+            onFocus={() => setPointed(stage.key)}
+            onBlur={() => setPointed(null)}
+            onClick={() => onStage(stage.key)}
+            onKeyDown={(event) => onKey(event, index)}
+          >
+            <title>{stage.name}</title>
+            <circle cx={x} cy={y} r={15} className={classes.halo} />
+            <Station
+              kind={stage.kind}
+              x={x}
+              y={y}
+              colour={colourOfTrack(workflow, stage.tracks[0] ?? '')}
+              isHere={stage.key === here}
+            />
+          </g>
+        );
+      })}
+    </svg>
+  );
+});
+
+/** Says that more ways leave a station than its track shows. */
+function Stub({
+  x,
+  y,
+  forward,
+  back,
+}: {
+  readonly x: number;
+  readonly y: number;
+  readonly forward: number;
+  readonly back: number;
+}) {
+  return (
+    <g className={classes.stub}>
+      {forward > 0 && (
+        <>
+          <path d={`M${x} ${y - 10}V${y - 22}`} />
+          <text x={x + 5} y={y - 15}>
+            +{forward}
+          </text>
+        </>
+      )}
+      {back > 0 && <path d={`M${x - 4} ${y + 10}V${y + 20}`} data-back="" />}
+    </g>
+  );
+}
+
+function WayView({
+  drawn: { way, d, mark, label },
+  focus,
+  onWay,
+}: {
+  readonly drawn: DrawnWay;
+  readonly focus: Focus | null;
+  readonly onWay: Props['onWay'];
+}) {
+  const isChosen = focus?.kind === 'hand-off' && focus.branch !== undefined && way.branch === focus.branch;
+  return (
+    // The inspector lists every way as a button: this is the pointer's shortcut to the same.
+    <g
+      className={classes.way}
+      data-kind={way.kind}
+      data-chosen={isChosen || undefined}
+      data-can={onWay !== undefined || undefined}
+      {...(onWay ? { onClick: () => onWay(way) } : {})}
+    >
+      <title>{way.name}</title>
+      {onWay && <path d={d} className={classes.grip} />}
+      <path d={d} className={classes.lane} />
+      <path d="M-5 -4L0 0L-5 4" className={classes.head} transform={`translate(${mark.x} ${mark.y}) rotate(${mark.turn})`} />
+      {focus?.kind !== 'all' && (
+        <text x={label.x} y={label.y} className={classes.wayName}>
+          {way.name}
+        </text>
+      )}
+    </g>
+  );
+}

@@ -1,0 +1,127 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { MAX_FIELDS_AT_ONCE, readFields } from './read-fields.ts';
+import { readOptions } from './read-options.ts';
+
+const NOTHING: ReadonlySet<string> = new Set();
+const read = (text: string) => readFields(text, NOTHING, NOTHING);
+const told = (text: string) => read(text).fields.map(({ key, name, type }) => `${key} ${name}: ${type}`);
+
+describe('fields from a list', () => {
+  test('one a line; bullets and numbers before them go', () => {
+    expect(told('Borrower\n- Kind of loan\n  2. Contact person\n\n• Remarks')).toEqual([
+      'borrower Borrower: text',
+      'kindOfLoan Kind of loan: text',
+      'contactPerson Contact person: text',
+      'remarks Remarks: long-text',
+    ]);
+  });
+
+  test('a type may follow; words that are none belong to the name', () => {
+    expect(told('Insured value; money\nFragile: yes/no\nNotes: internal\nSigned by; member\nStart; date and time')).toEqual([
+      'insuredValue Insured value: money',
+      'fragile Fragile: yes-no',
+      'notesInternal Notes: internal: long-text',
+      'signedBy Signed by: member',
+      'start Start: date-time',
+    ]);
+  });
+
+  test.each([
+    ['Due date', 'date'],
+    ['Borrower e-mail', 'text'],
+    ['Number of crates', 'text'],
+    ['Quantity', 'number'],
+    ['Is it fragile?', 'yes-no'],
+    ['Facility report', 'file'],
+    ['Total value', 'money'],
+  ])('%s is guessed to be %s', (name, type) => {
+    expect(read(name).fields[0]?.type).toBe(type);
+  });
+});
+
+describe('fields from a sheet', () => {
+  test('the first row names them, samples tell their types', () => {
+    const rows = [
+      'Title\tMaterial\tValue\tWeight\tMade\tFragile\tTaken at\tSeen',
+      'Vase\tclay\t€1,200.00\t2.5\t1890-01-02\tyes\t2027-03-01T10:00\t10:30',
+      'Map\tpaper\t€300.00\t0.125\t1901-05-06\tno\t2027-03-02T10:00\t11:00',
+      'Cup\tclay\t€40.00\t1\t1920-07-08\tno\t2027-03-03T10:00\t12:15',
+      'Print\tpaper\t€90.00\t0.5\t1930-09-10\tyes\t2027-03-04T10:00\t13:00',
+    ];
+    const { fields } = read(rows.join('\n'));
+    expect(fields.map(({ name, type }) => `${name}: ${type}`)).toEqual([
+      'Title: text',
+      'Material: choice',
+      'Value: money',
+      'Weight: number',
+      'Made: date',
+      'Fragile: yes-no',
+      'Taken at: date-time',
+      'Seen: time',
+    ]);
+    expect(fields[1]?.options).toEqual(['clay', 'paper']);
+    expect(fields[3]?.scale).toBe(3);
+  });
+
+  test('commas and semicolons part a file’s columns; quoted cells keep theirs', () => {
+    expect(told('Name,"City, country",Since\n"A, B",Rome,2020-01-01')).toEqual([
+      'name Name: text',
+      'cityCountry City, country: text',
+      'since Since: date',
+    ]);
+    expect(told('a;b;c\n1,5;2;3')).toEqual(['a a: number', 'b b: number', 'c c: number']);
+  });
+
+  test('a column without samples is guessed from its name', () => {
+    expect(told('Due date\tRemarks')).toEqual(['dueDate Due date: date', 'remarks Remarks: long-text']);
+  });
+});
+
+describe('what can’t be added is said', () => {
+  test('names that are there, or come twice', () => {
+    const { fields, leftOut } = readFields('Title\ntitle\nBorrower\nAge', new Set(['age']), new Set(['borrower']));
+    expect(fields.map(({ key }) => key)).toEqual(['title', 'age2']);
+    expect(leftOut).toEqual([
+      { name: 'title', why: 'twice' },
+      { name: 'Borrower', why: 'twice' },
+    ]);
+  });
+
+  test('more than can be added at once', () => {
+    const lines = Array.from({ length: 5000 }, (_, index) => `Field ${index}`).join('\n');
+    const { fields, leftOut } = read(lines);
+    expect([fields.length, leftOut.length]).toEqual([MAX_FIELDS_AT_ONCE, 5000 - MAX_FIELDS_AT_ONCE]);
+    expect(leftOut[0]?.why).toBe('too-many');
+  });
+
+  test('whatever is pasted, keys are their own and names short enough', () => {
+    fc.assert(
+      fc.property(fc.string({ unit: 'binary', maxLength: 400 }), (text) => {
+        const { fields } = read(text);
+        expect(new Set(fields.map(({ key }) => key)).size).toBe(fields.length);
+        for (const { name } of fields) expect(name.length > 0 && name.length <= 200).toBe(true);
+      }),
+    );
+    expect(read('x'.repeat(10_000)).fields[0]?.name).toHaveLength(200);
+    expect(told('😀 Faces\nעברית')).toEqual(['faces 😀 Faces: text', 'field עברית: text']);
+  });
+});
+
+describe('options from pasted lines', () => {
+  const there = [{ code: 'a', label: 'First' }];
+  test('labels alone, or code and label; what is there is left out', () => {
+    expect(readOptions('Second\nx1; Third\r\n\nfirst\na; Other\nSecond\ny\tFourth; or so', there)).toEqual([
+      { code: 'second', label: 'Second' },
+      { code: 'x1', label: 'Third' },
+      { code: 'y', label: 'Fourth; or so' },
+    ]);
+  });
+
+  test('codes that can’t be are made anew', () => {
+    expect(readOptions('"q"; Quoted\n; Bare', [])).toEqual([
+      { code: 'quoted', label: 'Quoted' },
+      { code: 'bare', label: 'Bare' },
+    ]);
+  });
+});

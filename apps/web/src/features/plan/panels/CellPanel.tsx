@@ -1,0 +1,110 @@
+import { Button, UnstyledButton } from '@mantine/core';
+import { findField, findStage, findSubField, plannedTreatment, TREATMENTS } from '@ypomet/core';
+import { useDraft } from '../../drafts/draft-context.tsx';
+import inspector from '../Inspector.module.css';
+import { adjustmentsAt, submitterSees } from '../rows.ts';
+import type { Selection } from '../selection.ts';
+import { KEY_OF, TreatmentMark } from '../TreatmentMark.tsx';
+import { newAdjustment } from './new-parts.ts';
+
+type Props = {
+  readonly selection: Extract<Selection, { kind: 'cell' }>;
+  readonly onSelect: (selection: Selection) => void;
+};
+
+/** What a field is at one stage, and what may change that. */
+export function CellPanel({ selection, onSelect }: Props) {
+  const { store, definition } = useDraft();
+  const field = findField(definition, selection.field) ?? findSubField(definition, selection.field)?.field;
+  const stage = findStage(definition, selection.stage);
+  if (!field || !stage) return <p>This cell is gone.</p>;
+  const present = plannedTreatment(definition, selection.field, selection.stage);
+  const adjusting = adjustmentsAt(definition, selection.field, selection.stage);
+  const adjust = (): void => {
+    const made = newAdjustment(definition, [selection.field], [selection.stage]);
+    if (store.edit(made.edit)) onSelect({ kind: 'adjustment', adjustment: made.key });
+  };
+  return (
+    <>
+      <p className={inspector.where}>Field plan</p>
+      <h2 className={inspector.title}>
+        <UnstyledButton className={inspector.titleLink} onClick={() => onSelect({ kind: 'field', field: selection.field })}>
+          {field.name}
+        </UnstyledButton>
+      </h2>
+      <p className={inspector.soft}>at {stage.name}</p>
+      <div className={inspector.treatments} role="radiogroup" aria-label="Treatment">
+        {[...TREATMENTS].reverse().map((treatment) => (
+          <UnstyledButton
+            key={treatment}
+            role="radio"
+            aria-checked={present === treatment}
+            className={inspector.treatment}
+            data-present={present === treatment || undefined}
+            onClick={() =>
+              store.edit({ type: 'set-treatments', cells: [{ field: selection.field, stage: selection.stage, treatment }] })
+            }
+          >
+            <TreatmentMark treatment={treatment} /> {treatment} <kbd className="mono">{KEY_OF[treatment]}</kbd>
+          </UnstyledButton>
+        ))}
+      </div>
+      <h3>Adjusted by</h3>
+      {adjusting.length === 0 && <p className={inspector.soft}>Nothing: it is always as the plan says.</p>}
+      <ul className={inspector.plain}>
+        {adjusting.map((adjustment) => (
+          <li key={adjustment.key}>
+            <UnstyledButton
+              className={inspector.link}
+              onClick={() => onSelect({ kind: 'adjustment', adjustment: adjustment.key })}
+            >
+              {adjustment.name}
+            </UnstyledButton>{' '}
+            <span className={inspector.soft}>→ {adjustment.treatment}</span>
+          </li>
+        ))}
+      </ul>
+      <Button size="compact-sm" variant="default" mt={8} onClick={adjust}>
+        Adjust it under a condition
+      </Button>
+    </>
+  );
+}
+
+const SUBMITTER_CHOICES = [
+  { sees: 'shown', name: 'shown' },
+  { sees: 'hidden', name: 'hidden' },
+  { sees: null, name: 'as the intake showed it' },
+] as const;
+
+/** What the submitter sees of a field when looking in on a record that others have. */
+export function SubmitterPanel({ field: path }: { readonly field: string }) {
+  const { store, definition } = useDraft();
+  const field = findField(definition, path) ?? findSubField(definition, path)?.field;
+  if (!field) return <p>This cell is gone.</p>;
+  const present = definition.submitterSees[path] ?? null;
+  return (
+    <>
+      <p className={inspector.where}>Submitter</p>
+      <h2 className={inspector.title}>{field.name}</h2>
+      <p className={inspector.soft}>when the submitter looks in on a record that others have</p>
+      <div className={inspector.treatments} role="radiogroup" aria-label="What the submitter sees">
+        {SUBMITTER_CHOICES.map(({ sees, name }) => (
+          <UnstyledButton
+            key={name}
+            role="radio"
+            aria-checked={present === sees}
+            className={inspector.treatment}
+            data-present={present === sees || undefined}
+            onClick={() => store.edit({ type: 'set-submitter-sees', cells: [{ field: path, sees }] })}
+          >
+            <TreatmentMark treatment={sees === 'hidden' ? 'hidden' : 'read-only'} /> {name}
+          </UnstyledButton>
+        ))}
+      </div>
+      {present === null && (
+        <p className={inspector.soft}>Now it is {submitterSees(definition, path) ? 'shown' : 'hidden'}: so the intake has it.</p>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,163 @@
+import { Button, UnstyledButton } from '@mantine/core';
+import { findHandOff, findStage, joinPath } from '@ypomet/core';
+import { ConditionEditor } from '../../conditions/ConditionEditor.tsx';
+import { useDraft } from '../../drafts/draft-context.tsx';
+import { useRehearsal } from '../../rehearsal/rehearsal-context.tsx';
+import inspector from '../Inspector.module.css';
+import type { Selection } from '../selection.ts';
+import { newBranch } from './new-parts.ts';
+import classes from './Panel.module.css';
+import { PartActions, useMove } from './PartActions.tsx';
+import { ChoiceProperty, ChoicesProperty, SwitchProperty, TextProperty, useChange } from './properties.tsx';
+
+type Props = { readonly handOff: string; readonly onSelect: (selection: Selection) => void };
+
+/** Who is here: the analyst, saying who may press this button, when it is there, and where the record goes. */
+export function HandOffPanel({ handOff: key, onSelect }: Props) {
+  const { store, definition, compiled } = useDraft();
+  const { form } = useRehearsal();
+  const part = joinPath('handOffs', key);
+  const change = useChange(part);
+  const handOff = findHandOff(definition, key);
+  if (!handOff) return <p>This hand-off is gone.</p>;
+  const stages = definition.stages.map((stage) => ({ value: stage.key, label: stage.name }));
+  const { otherwise } = handOff;
+  const addBranch = (): void => {
+    const made = newBranch(definition, handOff);
+    if (store.edit(made.edit)) onSelect({ kind: 'branch', handOff: key, branch: made.key });
+  };
+  return (
+    <>
+      <p className={inspector.where}>
+        <UnstyledButton className={inspector.link} onClick={() => onSelect({ kind: 'stage', stage: handOff.from })}>
+          {findStage(definition, handOff.from)?.name ?? handOff.from}
+        </UnstyledButton>{' '}
+        · hand-off
+      </p>
+      <h2 className={inspector.title}>{handOff.name}</h2>
+      <div className={classes.panel} key={key}>
+        <TextProperty label="Name on the button" value={handOff.name} onKeep={(name) => change({ name })} />
+        <ChoicesProperty
+          label="Who may press it"
+          value={handOff.roles}
+          choices={definition.roles.map((role) => ({ value: role.key, label: role.name }))}
+          none="whoever may act at the stage"
+          onKeep={(roles) => change({ roles: [...roles] })}
+        />
+        <ChoiceProperty
+          label="Before it goes"
+          value={handOff.checking}
+          choices={[
+            { value: 'full', label: 'everything required must be there' },
+            { value: 'none', label: 'nothing is checked (save, send back)' },
+          ]}
+          onKeep={(checking) => checking && change({ checking })}
+        />
+        <SwitchProperty
+          label="Offered only under a condition"
+          value={handOff.offeredWhen !== null}
+          onKeep={(isOn) => change({ offeredWhen: isOn ? 'false' : null })}
+        />
+        {handOff.offeredWhen !== null && (
+          <div className={inspector.card}>
+            <p className={inspector.lead}>Offered while</p>
+            <ConditionEditor
+              text={handOff.offeredWhen}
+              workflow={definition}
+              scope={compiled.forms.layout.scope}
+              form={form}
+              onChange={(offeredWhen) => change({ offeredWhen })}
+            />
+          </div>
+        )}
+      </div>
+      <h3>Where the record goes</h3>
+      {handOff.branches.map((branch, index) => (
+        <BranchRow key={branch.key} handOff={key} index={index} branch={branch} onSelect={onSelect} />
+      ))}
+      <Button size="compact-sm" variant="default" onClick={addBranch}>
+        Add a branch
+      </Button>
+      <div className={classes.panel}>
+        <ChoiceProperty
+          label={handOff.branches.length > 0 ? 'Otherwise to' : 'To'}
+          value={otherwise?.to ?? null}
+          choices={stages}
+          none="nowhere: it is refused"
+          onKeep={(to) => change({ otherwise: to === null ? null : { to, track: otherwise?.track ?? null } })}
+        />
+        {otherwise && definition.tracks.length > 1 && (
+          <ChoiceProperty
+            label="Track from there"
+            value={otherwise.track}
+            choices={definition.tracks.map((track) => ({ value: track.key, label: track.name }))}
+            none="as it is"
+            onKeep={(track) => change({ otherwise: { ...otherwise, track } })}
+          />
+        )}
+        {handOff.branches.length > 1 && (
+          <ChoiceProperty
+            label="Where several hold"
+            value={handOff.policy}
+            choices={[
+              { value: 'first', label: 'the first of them is taken' },
+              { value: 'single', label: 'it is refused: just one may hold' },
+            ]}
+            onKeep={(policy) => policy && change({ policy })}
+          />
+        )}
+      </div>
+      <PartActions
+        part={part}
+        earlier="Move up"
+        later="Move down"
+        onCopied={(copied) => onSelect({ kind: 'hand-off', handOff: copied })}
+        onGone={() => onSelect({ kind: 'stage', stage: handOff.from })}
+      />
+    </>
+  );
+}
+
+function BranchRow({
+  handOff,
+  branch,
+  index,
+  onSelect,
+}: {
+  readonly handOff: string;
+  readonly branch: { readonly key: string; readonly name: string; readonly to: string };
+  readonly index: number;
+  readonly onSelect: Props['onSelect'];
+}) {
+  const { definition } = useDraft();
+  const { earlier, later } = useMove(joinPath('handOffs', handOff, 'branches', branch.key));
+  return (
+    <div className={classes.row}>
+      <span>
+        <span className={classes.number}>{index + 1}</span>{' '}
+        <UnstyledButton className={inspector.link} onClick={() => onSelect({ kind: 'branch', handOff, branch: branch.key })}>
+          {branch.name}
+        </UnstyledButton>{' '}
+        <span className={inspector.soft}>→ {findStage(definition, branch.to)?.name ?? branch.to}</span>
+      </span>
+      <Button
+        size="compact-sm"
+        variant="subtle"
+        aria-label={`Try ${branch.name} earlier`}
+        disabled={!earlier}
+        onClick={() => earlier?.()}
+      >
+        ↑
+      </Button>
+      <Button
+        size="compact-sm"
+        variant="subtle"
+        aria-label={`Try ${branch.name} later`}
+        disabled={!later}
+        onClick={() => later?.()}
+      >
+        ↓
+      </Button>
+    </div>
+  );
+}

@@ -1,0 +1,65 @@
+import { ActionIcon, Button, TextInput } from '@mantine/core';
+import { joinPath } from '@ypomet/core';
+import { useDraft } from '../../drafts/draft-context.tsx';
+import { newNamed } from './new-parts.ts';
+import classes from './Panel.module.css';
+import { useDelete, useMove } from './PartActions.tsx';
+
+type List = 'roles' | 'tracks' | 'sections';
+const WORDS: Readonly<Record<List, { readonly one: string; readonly fresh: string }>> = {
+  roles: { one: 'role', fresh: 'New role' },
+  tracks: { one: 'track', fresh: 'New track' },
+  sections: { one: 'section', fresh: 'New section' },
+};
+
+/** Roles, tracks or sections: renamed in place, ordered, added, deleted. */
+export function NamedList({ list, title }: { readonly list: List; readonly title: string }) {
+  const { store, definition } = useDraft();
+  return (
+    <section aria-label={title}>
+      <h2>{title}</h2>
+      {definition[list].map((part) => (
+        <NamedRow key={part.key} list={list} part={part.key} name={part.name} />
+      ))}
+      <Button size="compact-sm" variant="default" onClick={() => store.edit(newNamed(definition, list, WORDS[list].fresh).edit)}>
+        Add a {WORDS[list].one}
+      </Button>
+    </section>
+  );
+}
+
+function NamedRow({ list, part: key, name }: { readonly list: List; readonly part: string; readonly name: string }) {
+  const { store } = useDraft();
+  const part = joinPath(list, key);
+  const { earlier, later } = useMove(part);
+  const { ask, question } = useDelete(part, () => {});
+  return (
+    <>
+      <div className={classes.row}>
+        <TextInput
+          key={name}
+          size="xs"
+          variant="unstyled"
+          aria-label={`Name of the ${WORDS[list].one} ${name}`}
+          defaultValue={name}
+          onBlur={(event) => {
+            const next = event.currentTarget.value.trim();
+            if (next === name) return;
+            if (next === '' || !store.edit({ type: 'change-part', part, set: { name: next } })) event.currentTarget.value = name;
+          }}
+          onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
+        />
+        <ActionIcon size={24} variant="subtle" aria-label={`Move ${name} up`} disabled={!earlier} onClick={() => earlier?.()}>
+          ↑
+        </ActionIcon>
+        <ActionIcon size={24} variant="subtle" aria-label={`Move ${name} down`} disabled={!later} onClick={() => later?.()}>
+          ↓
+        </ActionIcon>
+        <ActionIcon size={24} variant="subtle" aria-label={`Delete ${name}`} onClick={ask}>
+          ×
+        </ActionIcon>
+      </div>
+      {question}
+    </>
+  );
+}

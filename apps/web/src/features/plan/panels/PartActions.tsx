@@ -1,0 +1,146 @@
+import { Button } from '@mantine/core';
+import {
+  applyEdit,
+  describeDiagnostic,
+  describeTerm,
+  findList,
+  findPart,
+  joinPath,
+  makeKey,
+  nameOfPart,
+  type Path,
+  splitPath,
+  termsOfUses,
+  usesOf,
+} from '@ypomet/core';
+import { type ReactNode, useDeferredValue, useMemo, useState } from 'react';
+import { useDraft } from '../../drafts/draft-context.tsx';
+import inspector from '../Inspector.module.css';
+import classes from './Panel.module.css';
+
+/** The list a part stands in, its key there, and the keys there are. */
+function useSiblings(part: Path) {
+  const { definition } = useDraft();
+  const steps = splitPath(part) ?? [];
+  const list = joinPath(...steps.slice(0, -1));
+  const keys = findList(definition, list)?.list.map((own) => String(own.key)) ?? [];
+  return { list, key: steps.at(-1) ?? '', keys };
+}
+
+/** Moves a part one place on or back in its list. */
+export function useMove(part: Path): { readonly earlier: (() => void) | null; readonly later: (() => void) | null } {
+  const { store } = useDraft();
+  const { key, keys } = useSiblings(part);
+  const at = keys.indexOf(key);
+  const move = (before: string | null) => () => void store.edit({ type: 'move-part', part, before });
+  return {
+    earlier: at > 0 ? move(keys[at - 1] ?? null) : null,
+    later: at >= 0 && at < keys.length - 1 ? move(keys[at + 2] ?? null) : null,
+  };
+}
+
+/** Deletes a part; where something uses it, that is said first, and asked. */
+export function useDelete(part: Path, onGone: () => void): { readonly ask: () => void; readonly question: ReactNode } {
+  const { store, definition } = useDraft();
+  const [uses, setUses] = useState<string | null>(null);
+  const remove = (withUses: boolean): void => {
+    setUses(null);
+    if (store.edit({ type: 'delete-part', part, withUses })) onGone();
+  };
+  const ask = (): void => {
+    const asked = applyEdit(definition, { type: 'delete-part', part, withUses: false }, store.editing);
+    const [why] = asked.ok ? [] : asked.diagnostics;
+    if (why?.code === 'edit/in-use') setUses(describeDiagnostic(why));
+    else remove(false);
+  };
+  const question = uses !== null && (
+    <div className={classes.ask} role="alertdialog" aria-label="Delete with its uses">
+      <span>{uses}</span>
+      <span>
+        <Button size="compact-sm" color="red" onClick={() => remove(true)}>
+          Delete it with these
+        </Button>{' '}
+        <Button size="compact-sm" variant="default" onClick={() => setUses(null)}>
+          Keep it
+        </Button>
+      </span>
+    </div>
+  );
+  return { ask, question };
+}
+
+/** Copies a part, moves it, or deletes it. */
+export function PartActions({
+  part,
+  earlier,
+  later,
+  onGone,
+  onCopied,
+}: {
+  readonly part: Path;
+  /** What moving it is called; without them it isn't offered. */
+  readonly earlier?: string;
+  readonly later?: string;
+  readonly onGone: () => void;
+  readonly onCopied?: (key: string) => void;
+}) {
+  const { store, definition } = useDraft();
+  const { key, keys } = useSiblings(part);
+  const move = useMove(part);
+  const { ask, question } = useDelete(part, onGone);
+  const found = findPart(definition, part);
+  if (!found) return null;
+  const copy = (): void => {
+    const name = `${nameOfPart(found.kind, found.part)} (copy)`.slice(0, 200);
+    const copied = makeKey(key, new Set([...keys, ...definition.fields.map((own) => own.key)]), 'copy');
+    if (store.edit({ type: 'duplicate-part', part, key: copied, name })) onCopied?.(copied);
+  };
+  return (
+    <>
+      {question}
+      <div className={classes.actions}>
+        {earlier && (
+          <Button size="compact-sm" variant="default" disabled={!move.earlier} onClick={() => move.earlier?.()}>
+            {earlier}
+          </Button>
+        )}
+        {later && (
+          <Button size="compact-sm" variant="default" disabled={!move.later} onClick={() => move.later?.()}>
+            {later}
+          </Button>
+        )}
+        {onCopied && (
+          <Button size="compact-sm" variant="default" onClick={copy}>
+            Duplicate
+          </Button>
+        )}
+        <Button size="compact-sm" variant="default" onClick={ask}>
+          Delete
+        </Button>
+      </div>
+    </>
+  );
+}
+
+/** What names a part, by key or in an expression. */
+export function UsedBy({ part }: { readonly part: Path }) {
+  const { store, definition } = useDraft();
+  // Looking through every expression takes a moment in a large workflow: what is typed goes before.
+  const settled = useDeferredValue(definition);
+  const terms = useMemo(() => termsOfUses(settled, usesOf(settled, part, store.editing)), [settled, part, store]);
+  return (
+    <section>
+      <h3>Used by</h3>
+      {terms.length === 0 ? (
+        <p className={inspector.soft}>Nothing names it.</p>
+      ) : (
+        <ul className={classes.uses}>
+          {terms.map((one) => {
+            const words = describeTerm(one);
+            return <li key={words}>{words}</li>;
+          })}
+        </ul>
+      )}
+    </section>
+  );
+}

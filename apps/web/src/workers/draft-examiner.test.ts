@@ -1,0 +1,64 @@
+import { expect, test } from '@jest/globals';
+import { applyEdit, compileWorkflow, type Edit, isFault } from '@ypomet/core';
+import { sampleWorkflow } from '@ypomet/testkit/sample-workflow';
+import { DraftExaminer } from './draft-examiner.ts';
+import type { FromWorker } from './draft-messages.ts';
+
+/** An examiner, what it has answered, and what it will do later. */
+function examiner() {
+  const answers: FromWorker[] = [];
+  const later: (() => void)[] = [];
+  const worker = new DraftExaminer(
+    (message) => answers.push(message),
+    (run) => later.push(run),
+  );
+  const work = (): void => {
+    for (const run of later.splice(0)) run();
+  };
+  return { worker, answers, work, later };
+}
+
+const condition = (when: string): Edit => ({ type: 'change-part', part: 'handOffs.pass.branches.cheap', set: { when } });
+
+test('what it finds after replayed edits is what compiling the page’s definition finds', () => {
+  const { worker, answers, work } = examiner();
+  let definition = sampleWorkflow();
+  worker.take({ type: 'open', sequence: 0, definition, neighbours: null });
+  work();
+  const edits = [
+    condition('prise > 1'),
+    condition('price > 1'),
+    { type: 'rename-key', part: 'fields.price', key: 'cost' } as const,
+  ];
+  edits.forEach((edit, index) => {
+    worker.take({ type: 'edit', sequence: index + 1, edit });
+    const result = applyEdit(definition, edit);
+    if (!result.ok) throw new Error('refused');
+    definition = result.value.definition;
+    work();
+    expect(answers.at(-1)).toEqual({ type: 'found', sequence: index + 1, diagnostics: compileWorkflow(definition).diagnostics });
+  });
+  expect(answers.map((one) => one.type === 'found' && one.diagnostics.some(isFault))).toEqual([false, true, false, false]);
+});
+
+test('of several edits in a row only the last is compiled', () => {
+  const { worker, answers, work, later } = examiner();
+  worker.take({ type: 'open', sequence: 0, definition: sampleWorkflow(), neighbours: null });
+  for (let index = 1; index <= 5; index++) worker.take({ type: 'edit', sequence: index, edit: condition(`price > ${index}`) });
+  expect(later).toHaveLength(1);
+  work();
+  expect(answers.map(({ sequence }) => sequence)).toEqual([5]);
+});
+
+test('an edit that can’t be replayed asks for the whole draft', () => {
+  const { worker, answers, work } = examiner();
+  worker.take({ type: 'open', sequence: 0, definition: sampleWorkflow(), neighbours: null });
+  work();
+  worker.take({ type: 'edit', sequence: 1, edit: { type: 'change-part', part: 'fields.gone', set: { name: 'x' } } });
+  worker.take({ type: 'edit', sequence: 2, edit: condition('price > 1') });
+  work();
+  expect(answers.slice(1)).toEqual([
+    { type: 'lost', sequence: 1 },
+    { type: 'lost', sequence: 2 },
+  ]);
+});

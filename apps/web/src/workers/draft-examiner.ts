@@ -1,0 +1,49 @@
+import { applyEdit, CompilationMemory, compileWorkflow, type FindWorkflow, type Workflow } from '@ypomet/core';
+import type { FromWorker, ToWorker } from './draft-messages.ts';
+
+/**
+ * Replays the page's edits and compiles the whole of the draft after them, so that all that is wrong is known without
+ * holding up the page. Of several changes that come while it compiles, only the last is looked at.
+ */
+export class DraftExaminer {
+  private definition: Workflow | null = null;
+  private findWorkflow: FindWorkflow | null = null;
+  private sequence = 0;
+  private readonly memory = new CompilationMemory();
+  private isWaiting = false;
+
+  constructor(
+    private readonly answer: (message: FromWorker) => void,
+    /** Runs something after all messages that have come in. */
+    private readonly later: (run: () => void) => void,
+  ) {}
+
+  take(message: ToWorker): void {
+    if (message.type === 'open') {
+      const known = message.neighbours && new Map(message.neighbours.map((one) => [one.key, one]));
+      this.findWorkflow = known && ((key) => known.get(key) ?? null);
+      this.definition = message.definition;
+    } else if (!this.definition || !this.replay(this.definition, message)) {
+      this.definition = null;
+      this.answer({ type: 'lost', sequence: message.sequence });
+      return;
+    }
+    this.sequence = message.sequence;
+    if (this.isWaiting) return;
+    this.isWaiting = true;
+    this.later(() => this.examine());
+  }
+
+  private replay(definition: Workflow, { edit }: Extract<ToWorker, { type: 'edit' }>): boolean {
+    const result = applyEdit(definition, edit, { findWorkflow: this.findWorkflow ?? (() => null) });
+    if (result.ok) this.definition = result.value.definition;
+    return result.ok;
+  }
+
+  private examine(): void {
+    this.isWaiting = false;
+    if (!this.definition) return;
+    const { diagnostics } = compileWorkflow(this.definition, this.findWorkflow, this.memory);
+    this.answer({ type: 'found', sequence: this.sequence, diagnostics });
+  }
+}

@@ -1,0 +1,17 @@
+import type { Diagnostic, Edit, Workflow } from '@ypomet/core';
+
+/** What the page tells the worker. `sequence` counts the changes that the page has made. */
+export type ToWorker =
+  | {
+      readonly type: 'open';
+      readonly sequence: number;
+      readonly definition: Workflow;
+      readonly neighbours: readonly Workflow[] | null;
+    }
+  | { readonly type: 'edit'; readonly sequence: number; readonly edit: Edit };
+
+/** What the worker found, as of a change. */
+export type FromWorker =
+  | { readonly type: 'found'; readonly sequence: number; readonly diagnostics: readonly Diagnostic[] }
+  /** The edit came to something else here than on the page: the whole draft is wanted. */
+  | { readonly type: 'lost'; readonly sequence: number };

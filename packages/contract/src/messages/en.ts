@@ -1,0 +1,66 @@
+import type { ServerLanguage } from './codes.ts';
+
+/** English. Another language is another file like this one. */
+export const SERVER_EN: ServerLanguage = {
+  problems: {
+    'request/malformed': { title: 'The request can’t be read.', mend: 'Send well-formed JSON with the right media type.' },
+    'request/invalid': { title: 'The request doesn’t have the shape it should.', mend: 'Compare it with /api/openapi.json.' },
+    'request/too-large': { title: 'The request is too large.', mend: 'Send less at once.' },
+    'request/too-many': {
+      title: 'Too many requests in a short time.',
+      mend: 'Wait as long as Retry-After says, then try again.',
+    },
+    'request/bad-address': { title: 'The address can’t be read.', mend: 'Correct its percent signs and characters.' },
+    'request/unfit-text': {
+      title: 'A text holds a character that can’t be kept.',
+      mend: 'Remove U+0000 and halves of characters.',
+    },
+    'request/foreign-origin': { title: 'The request comes from another site.', mend: 'Use the application’s own address.' },
+    'request/unsupported-media-type': { title: 'The media type isn’t taken.', mend: 'Send application/json.' },
+    'request/idempotency-mismatch': {
+      title: 'This idempotency key was used for another request.',
+      mend: 'Use a new key for a new request.',
+    },
+    'session/none': { title: 'You are not signed in.', mend: 'Sign in.' },
+    'session/wrong-credentials': { title: 'The e-mail address or the password is wrong.', mend: 'Check both and try again.' },
+    'session/forbidden': { title: 'Your roles don’t allow this.', mend: 'Ask an administrator for the role.' },
+    'thing/not-found': { title: 'There is nothing here that you may see.', mend: 'Check the address.' },
+    'revision/missing': {
+      title: 'The revision you are changing isn’t named.',
+      mend: 'Send If-Match with the revision you read.',
+    },
+    'revision/stale': { title: 'It has changed since you read it.', mend: 'Load it again, then repeat your change.' },
+    'workflow/invalid': { title: 'The definition has faults.', mend: 'Mend what is listed.' },
+    'workflow/warnings': {
+      title: 'The definition has warnings that nobody accepted.',
+      mend: 'Mend what is listed, or accept each with a reason.',
+    },
+    'workflow/exists': {
+      title: 'A workflow with this key exists.',
+      mend: 'Give it another key, or replace the draft of the existing one.',
+    },
+    'workflow/not-published': { title: 'The workflow has no published version.', mend: 'Publish it first.' },
+    'edit/refused': { title: 'The change can’t be made.', mend: 'Mend what is listed.' },
+    'hand-off/refused': { title: 'The record can’t be handed on yet.', mend: 'Mend what is listed.' },
+    'delivery/not-waiting': { title: 'The delivery isn’t waiting for a person.', mend: 'Load the list again.' },
+    'server/busy': { title: 'The server can’t do this now.', mend: 'Nothing was changed. Try again as Retry-After says.' },
+    'server/outcome-unknown': {
+      title: 'It isn’t known whether this was done: the database was lost on the way.',
+      mend: 'Ask again with the same idempotency key: it is done once, whatever happened.',
+    },
+    'server/fault': {
+      title: 'Something went wrong on the server.',
+      mend: 'Look whether it was done; if not, try again. If it stays, tell an administrator the time.',
+    },
+  },
+  details: {
+    'follow-ups-not-run': 'Follow-ups can’t be run yet. Remove them to publish.',
+    'other-workflow': 'The definition’s key is that of another workflow.',
+  },
+  deliveryFaults: {
+    nobody: 'Nobody to send it to: no address was found.',
+    'recipient-unfit': 'Recipient {recipients} isn’t one e-mail address.',
+    'cut-off': 'The last attempt was cut off.',
+    refused: '{answer}',
+  },
+};

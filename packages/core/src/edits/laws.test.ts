@@ -1,0 +1,207 @@
+import { describe, expect, test } from '@jest/globals';
+import { type EditChoice, editChoice, editOf, placesOf } from '@ypomet/testkit/random-edit';
+import { randomValues, randomWorkflow } from '@ypomet/testkit/random-workflow';
+import { richWorkflow } from '@ypomet/testkit/rich-workflow';
+import { OUTSIDE, person } from '@ypomet/testkit/sample-workflow';
+import fc from 'fast-check';
+import { compileWorkflow } from '../flow/compile-workflow.ts';
+import type { HandedOn } from '../flow/events.ts';
+import { handOn } from '../flow/hand-on.ts';
+import { openRecord } from '../flow/open-record.ts';
+import { checkKeys } from '../model/invariants.ts';
+import { parseWorkflow } from '../model/read-workflow.ts';
+import { mapDefinition } from '../model/walk.ts';
+import { type Workflow, writeWorkflow } from '../model/workflow.ts';
+import { applyDifferences, differencesBetween } from '../structure/differences.ts';
+import { applyEdit, type Edited } from './apply-edit.ts';
+import type { Edit } from './registry.ts';
+
+const workflows = fc.oneof(randomWorkflow, fc.constant(richWorkflow()));
+const RUNS = { numRuns: 400 };
+
+/** What an edit came to; null where it can't be made. */
+function tried(definition: Workflow, edit: Edit): Edited | null {
+  const result = applyEdit(definition, edit);
+  if (!result.ok) for (const { code } of result.diagnostics) expect(code).toMatch(/^edit\//);
+  return result.ok ? result.value : null;
+}
+
+/** A definition after a row of random edits, and what each came to. */
+function edited(
+  definition: Workflow,
+  choices: readonly EditChoice[],
+): { readonly after: Workflow; readonly done: readonly Edited[] } {
+  let after = definition;
+  const done: Edited[] = [];
+  for (const choice of choices) {
+    const one = tried(after, editOf(after, choice));
+    if (one) done.push(one);
+    after = one?.definition ?? after;
+  }
+  return { after, done };
+}
+
+describe('laws of edits, over random workflows and random edits', () => {
+  test('an edit and its inverse leave the definition as it was, and so do many in turn', () => {
+    let made = 0;
+    fc.assert(
+      fc.property(workflows, fc.array(editChoice, { maxLength: 6 }), (workflow, choices) => {
+        const { after, done } = edited(workflow, choices);
+        made += done.length;
+        let back = after;
+        for (const { inverse } of [...done].reverse()) {
+          const undone = applyEdit(back, inverse);
+          if (!undone.ok) throw new Error(JSON.stringify(undone.diagnostics));
+          back = undone.value.definition;
+        }
+        expect(back).toEqual(workflow);
+        expect(writeWorkflow(back)).toBe(writeWorkflow(workflow));
+      }),
+      RUNS,
+    );
+    expect(made).toBeGreaterThan(300);
+  });
+
+  test('taking back what was taken back makes the edit again', () => {
+    fc.assert(
+      fc.property(workflows, editChoice, (workflow, choice) => {
+        const done = tried(workflow, editOf(workflow, choice));
+        const undone = done && applyEdit(done.definition, done.inverse);
+        if (!done || !undone?.ok) return;
+        const redone = applyEdit(undone.value.definition, undone.value.inverse);
+        expect(redone.ok && redone.value.definition).toEqual(done.definition);
+      }),
+      RUNS,
+    );
+  });
+
+  test('every edit keeps the definition readable: its form, and that every key names something', () => {
+    fc.assert(
+      fc.property(workflows, fc.array(editChoice, { maxLength: 8 }), (workflow, choices) => {
+        const { after } = edited(workflow, choices);
+        const read = parseWorkflow(JSON.parse(JSON.stringify(after)));
+        expect(read.ok || read.diagnostics).toBe(true);
+        expect(read.ok && read.value).toEqual(after);
+        expect(checkKeys(after)).toEqual([]);
+      }),
+      RUNS,
+    );
+  });
+
+  test('what an edit doesn’t touch keeps its identity, and what changes is touched', () => {
+    fc.assert(
+      fc.property(workflows, editChoice, (workflow, choice) => {
+        const done = tried(workflow, editOf(workflow, choice));
+        if (!done) return;
+        for (const part of ['roles', 'fields', 'stages', 'adjustments', 'handOffs', 'plan', 'checks'] as const) {
+          const isTouched = done.touches.some((path) => path === '' || path === part || path.startsWith(`${part}.`));
+          if (!isTouched) expect(done.definition[part]).toBe(workflow[part]);
+        }
+        if (done.definition !== workflow) expect(done.touches.length > 0 || done.inverse.type !== 'revert').toBe(true);
+      }),
+      RUNS,
+    );
+  });
+
+  test('renaming a key changes no decision', () => {
+    const worker = person('wim', 'worker');
+    const renamed = fc.constantFrom(
+      'amount',
+      'size',
+      'shade',
+      'flag',
+      'remark',
+      'rows',
+      'twice',
+      'rows.fields.amount',
+      'rows.fields.flag',
+    );
+    fc.assert(
+      fc.property(
+        randomWorkflow,
+        randomValues,
+        renamed,
+        fc.constantFrom('worth', 'r', 'shade2'),
+        (workflow, values, field, key) => {
+          const part = `fields.${field}`;
+          const done = tried(workflow, { type: 'rename-key', part, key });
+          if (!done) return;
+          const [own = '', , sub] = field.split('.');
+          const rename = (name: string): string => (name === own && sub === undefined ? key : name);
+          const after = Object.fromEntries(
+            Object.entries(values).map(([name, value]) => [rename(name), name === 'rows' ? renameCells(value, sub, key) : value]),
+          );
+          const before = decided(workflow, values);
+          // Names stand in the record's values and in what changed: there they are the new ones.
+          const expected = 'record' in before && {
+            ...before,
+            record: { ...before.record, values: renameValues(before.record.values, rename, sub, key) },
+            events: before.events.map((event) =>
+              'changed' in event ? { ...event, changed: event.changed.map(rename).sort() } : event,
+            ),
+          };
+          expect(decided(done.definition, after)).toEqual(expected || before);
+        },
+      ),
+      { numRuns: 300 },
+    );
+
+    function decided(
+      workflow: Workflow,
+      values: Readonly<Record<string, unknown>>,
+    ): HandedOn | { readonly refused: readonly string[] } {
+      const compiled = compileWorkflow(workflow);
+      const record = {
+        ...openRecord(compiled, 'ask', 'r1', 1, person('asker'), OUTSIDE),
+        stage: 'work',
+        values: values as never,
+      };
+      const result = handOn(compiled, record, 'pass', {}, worker, OUTSIDE);
+      if (result.ok) {
+        const events = result.value.events.map((event) =>
+          'changed' in event ? { ...event, changed: [...event.changed].sort() } : event,
+        );
+        return { ...result.value, events };
+      }
+      return { refused: result.diagnostics.map(({ code }) => code) };
+    }
+  });
+
+  test('differences, made, give the second definition; none of them is overtaken', () => {
+    fc.assert(
+      fc.property(workflows, fc.array(editChoice, { maxLength: 8 }), (workflow, choices) => {
+        const { after } = edited(workflow, choices);
+        const applied = applyDifferences(workflow, differencesBetween(workflow, after));
+        expect(applied.definition).toEqual(after);
+        expect(applied.overtaken).toEqual([]);
+        expect(differencesBetween(after, applied.definition)).toEqual([]);
+      }),
+      RUNS,
+    );
+  });
+
+  test('the walk meets every part, and a mapping that changes nothing gives the same object', () => {
+    const rich = richWorkflow();
+    expect(placesOf(rich).parts.length).toBeGreaterThan(65);
+    expect(mapDefinition(rich, { part: ({ part }) => part, key: ({ key }) => key, text: ({ text }) => text })).toBe(rich);
+  });
+});
+
+function renameCells(rows: unknown, sub: string | undefined, key: string): unknown {
+  if (sub === undefined) return rows;
+  return (rows as { id: string; values: Record<string, unknown> }[]).map((row) => ({
+    ...row,
+    values: Object.fromEntries(Object.entries(row.values).map(([name, value]) => [name === sub ? key : name, value])),
+  }));
+}
+
+function renameValues(
+  values: Readonly<Record<string, unknown>>,
+  rename: (name: string) => string,
+  sub: string | undefined,
+  key: string,
+) {
+  return Object.fromEntries(
+    Object.entries(values).map(([name, value]) => [rename(name), name === 'rows' ? renameCells(value, sub, key) : value]),
+  );
+}

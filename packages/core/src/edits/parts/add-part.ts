@@ -1,0 +1,62 @@
+import { z } from 'zod';
+import { within } from '../../model/path.ts';
+import { diagnostic } from '../../shared/diagnostic.ts';
+import { failure, success } from '../../shared/result.ts';
+import { term } from '../../shared/terms.ts';
+import { findList, insertPart, keyOf, replaceAt } from '../../structure/places.ts';
+import { AnyPart, Before, type EditKind, PartPath } from '../edit.ts';
+import { nameOfPart, placeOf, unknownPart } from '../naming.ts';
+import { readPart } from '../part-schemas.ts';
+
+const schema = z.strictObject({
+  type: z.literal('add-part'),
+  /** The list it comes to, such as `handOffs.decide.branches`. */
+  to: PartPath,
+  part: AnyPart,
+  before: Before.default(null),
+});
+export type AddPart = z.infer<typeof schema>;
+
+/** Adds a part to a list. Codes: `edit/unknown-part`, `edit/unfit`, `edit/taken`. */
+export const addPart: EditKind<AddPart, never> = {
+  type: 'add-part',
+  schema,
+  apply: (definition, { to, part, before }) => {
+    const found = findList(definition, to);
+    if (!found) return unknownPart(to);
+    const read = readPart(found.kind, part, within(to, keyOf(found.kind, part)));
+    if (!read.ok) return read;
+    const key = keyOf(found.kind, read.value);
+    if (
+      isTaken(
+        definition,
+        to,
+        key,
+        found.list.map((own) => keyOf(found.kind, own)),
+      )
+    )
+      return failure([diagnostic('edit/taken', within(to, key), { part: term(`part/${found.kind}`), key })]);
+    return success(replaceAt(definition, to, insertPart(found, read.value, before)));
+  },
+  describe: ({ to, part }, before) => {
+    const kind = findList(before, to)?.kind ?? 'workflow';
+    const params = { part: term(`part/${kind}`), name: nameOfPart(kind, part as never), place: placeOf(before, to) };
+    return { code: 'add-part', params };
+  },
+};
+
+/** Whether a key is taken in its list. Fields and decision tables are names of one scope. */
+export function isTaken(
+  definition: {
+    readonly fields: readonly { readonly key: string }[];
+    readonly decisionTables: readonly { readonly key: string }[];
+  },
+  list: string,
+  key: string,
+  there: readonly string[],
+): boolean {
+  const sharesScope = list === 'fields' || list === 'decisionTables';
+  return (
+    there.includes(key) || (sharesScope && [...definition.fields, ...definition.decisionTables].some((own) => own.key === key))
+  );
+}

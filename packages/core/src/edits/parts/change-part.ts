@@ -1,0 +1,46 @@
+import { z } from 'zod';
+import { keyPropertyOf } from '../../model/shape.ts';
+import { diagnostic } from '../../shared/diagnostic.ts';
+import { failure, success } from '../../shared/result.ts';
+import { term } from '../../shared/terms.ts';
+import { findPart, replaceAt } from '../../structure/places.ts';
+import { type EditKind, PartPath, Properties } from '../edit.ts';
+import { nameOfPart, placeOf, unknownPart } from '../naming.ts';
+import { readChanged } from '../part-schemas.ts';
+
+const schema = z.strictObject({
+  type: z.literal('change-part'),
+  part: PartPath,
+  /** What the properties are from now on. What isn't named stays. */
+  set: Properties,
+});
+export type ChangePart = z.infer<typeof schema>;
+
+/**
+ * Sets properties of a part, of the definition itself where the path is empty. With a new type or kind, properties that it
+ * doesn't have are dropped. Keys are changed by `rename-key`. Codes: `edit/unknown-part`, `edit/fixed-key`, `edit/unfit`.
+ */
+export const changePart: EditKind<ChangePart, never> = {
+  type: 'change-part',
+  schema,
+  apply: (definition, { part: path, set }) => {
+    const found = findPart(definition, path);
+    if (!found) return unknownPart(path);
+    const { kind, part } = found;
+    const key = keyPropertyOf(kind);
+    if (Object.hasOwn(set, key) && set[key] !== part[key])
+      return failure([diagnostic('edit/fixed-key', path, { part: term(`part/${kind}`) })]);
+    const read = readChanged(kind, part, set as never, path);
+    return read.ok ? success(replaceAt(definition, path, read.value)) : read;
+  },
+  describe: ({ part: path, set }, before) => {
+    const found = findPart(before, path);
+    const kind = found?.kind ?? 'workflow';
+    const name = found ? nameOfPart(kind, found.part) : path;
+    const place = placeOf(before, path);
+    const renamed = kind === 'option' ? set.label : set.name;
+    if (typeof renamed === 'string' && Object.keys(set).length === 1)
+      return { code: 'rename-part', params: { part: term(`part/${kind}`), before: name, name: renamed, place } };
+    return { code: 'change-part', params: { part: term(`part/${kind}`), name, place, properties: Object.keys(set) } };
+  },
+};

@@ -1,0 +1,53 @@
+import type { EditSentenceCode } from '../edits/edit.ts';
+import type { Comparison } from '../expressions/outline/outline.ts';
+import type { Unassigned } from '../flow/events.ts';
+import type { DiagnosticCode } from '../shared/codes.ts';
+import type { TermCode } from '../shared/terms.ts';
+
+/** What is wrong, as a sentence with placeholders, and how to mend it. */
+export type Message = { readonly text: string; readonly mend: string };
+
+/** Phrases that conditions are put together from. */
+export const OUTLINE_CODES = [
+  'some-rows',
+  'every-row',
+  'none-of',
+  'group',
+  'always',
+  'never',
+  'and',
+  'or',
+  'then-none',
+  'list',
+  'yes',
+  'no',
+  'days',
+  'row-count',
+  'row-count-where',
+  'total',
+] as const;
+export type OutlineCode = (typeof OUTLINE_CODES)[number];
+
+/** What happened to a record. */
+export const EVENT_CODES = ['handed-on', 'passed'] as const;
+export type EventCode = (typeof EVENT_CODES)[number];
+
+/**
+ * A language of everything the core says: one file. Placeholders are names in braces. Nothing else in the core holds a
+ * sentence, and nothing else in the core imports one.
+ */
+export type Language = {
+  readonly messages: Readonly<Record<DiagnosticCode, Message>>;
+  readonly terms: Readonly<Record<TermCode, string>>;
+  /** What each built-in does. */
+  readonly builtins: Readonly<Record<string, string>>;
+  readonly comparisons: Readonly<Record<Comparison, string>>;
+  /** Where dates are compared: before and after rather than below and above. */
+  readonly dateComparisons: Readonly<Partial<Record<Comparison, string>>>;
+  readonly outline: Readonly<Record<OutlineCode, string>>;
+  readonly events: Readonly<Record<EventCode, string>>;
+  readonly unassigned: Readonly<Record<Unassigned, string>>;
+  readonly edits: Readonly<Record<EditSentenceCode, string>>;
+  /** Who acts where nobody does. */
+  readonly itself: string;
+};

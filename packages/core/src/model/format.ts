@@ -1,0 +1,2 @@
+/** The format of definition files. */
+export const FORMAT = 'ypomet.workflow/1';
