@@ -37,6 +37,7 @@ function makeSized(times: number): Sized {
   const given: FormInput = {
     stored: readStoredValues(forms, values, OUTSIDE),
     input: new Map(),
+    due: new Set<number>(),
     system: systemValues(forms, record, ACTOR, OUTSIDE),
     environment: OUTSIDE,
   };

@@ -17,8 +17,9 @@ const rows = async (text: string) => (await server.server.context.database.pool.
 /** Takes back what came since the first landing, as a database of then has it. */
 const BACK_TO_THE_FIRST = `
   drop table files; drop table limits;
-  alter table records drop column intake;
-  alter table versions drop column refers_to, drop column accepted;
+  alter table records drop column intake, drop column defaulted;
+  alter table versions drop column refers_to, drop column accepted, drop column notes;
+  alter table workflows drop column owner, drop column archived_at;
   alter table workspace drop column is_seeded;
   alter table deliveries drop column fault; alter table deliveries add column last_error text;
   alter table draft_edits drop column id, drop column sentence;
@@ -69,7 +70,7 @@ describe('a database of the first landing', () => {
 
   test('is migrated once, by however many servers start at a time', async () => {
     await Promise.all(Array.from({ length: 4 }, () => migrateDatabase(server.databaseUrl)));
-    expect(await rows('select count(*)::int as count from drizzle.__drizzle_migrations')).toEqual([{ count: 3 }]);
+    expect(await rows('select count(*)::int as count from drizzle.__drizzle_migrations')).toEqual([{ count: 4 }]);
   });
 });
 

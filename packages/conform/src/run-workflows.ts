@@ -68,6 +68,7 @@ function begin(one: Begun & { readonly stored: FormCase['stored'] }, stage: stri
     intake: workflow.definition.stages.find(({ kind }) => kind === 'intake')?.key ?? null,
     track: at.stage.tracks[0] ?? null,
     values: one.stored as WorkflowRecord['values'],
+    defaulted: [],
     assignee: null,
     submittedBy: id,
     createdAt: new Date(outside.now).toISOString(),

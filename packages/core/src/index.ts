@@ -79,6 +79,7 @@ export { type ProjectedForm, projectForm } from './flow/project-form.ts';
 export {
   type Actor,
   type Assignee,
+  defaultsDue,
   type FileFacts,
   type MemberFacts,
   makeOutside,
@@ -103,6 +104,7 @@ export {
   type FormInput,
 } from './forms/evaluate-form.ts';
 export { isReader, type Readers } from './forms/readers.ts';
+export { newRowCells, totalOf } from './forms/rows.ts';
 export { type Issue, validateForm } from './forms/validate-form.ts';
 export type { Language, Message } from './messages/codes.ts';
 export {
@@ -118,11 +120,21 @@ export {
 } from './messages/describe.ts';
 export { describeComparison, describeOutline, type Wording } from './messages/describe-outline.ts';
 export { EN } from './messages/en.ts';
-export { expressionOf, isComputed } from './model/computed.ts';
+export { defaultOf, expressionOf, isComputed } from './model/computed.ts';
 export type { DecisionTable, HitPolicy } from './model/decision-table.ts';
-export { type Field, type FieldType, Option, type SubField, type TableField, Treatment } from './model/field.ts';
+export {
+  type Field,
+  type FieldType,
+  LIMITED,
+  type Limited,
+  Option,
+  type SubField,
+  type TableField,
+  Treatment,
+} from './model/field.ts';
 export { FIELD_PATH_PATTERN, type FieldPath, fieldPath, splitFieldPath } from './model/field-path.ts';
 export { type FindRecord, isEmpty, type ReadContext, readFieldValue, writeFieldValue } from './model/field-value.ts';
+export { isOfKind } from './model/file-kind.ts';
 export type { Acknowledgement, Adjustment, Branch, Check, Delivery, FollowUp, HandOff, Stage } from './model/flow.ts';
 export { FORMAT } from './model/format.ts';
 export { Key } from './model/keys.ts';

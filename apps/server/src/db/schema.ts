@@ -69,6 +69,10 @@ export const workflows = pgTable('workflows', {
   publishedVersion: integer('published_version'),
   publishedRevision: integer('published_revision'),
   nextNumber: integer('next_number').notNull().default(1),
+  /** The analyst who answers for it; null when nobody is named. */
+  owner: uuid('owner').references(() => members.id),
+  /** Since when it is put away: records under way go on, none begins. */
+  archivedAt: instant('archived_at'),
   createdAt: instant('created_at').notNull().defaultNow(),
 });
 
@@ -107,6 +111,8 @@ export const versions = pgTable(
     publishedAt: instant('published_at').notNull().defaultNow(),
     /** The versions of the workflows it refers to: every process decides by these, for ever. */
     refersTo: jsonb('refers_to').$type<Record<string, number>>().notNull().default({}),
+    /** What whoever published it says of it. */
+    notes: text('notes').notNull().default(''),
     /** The warnings it was published with, each with the reason given. */
     accepted: jsonb('accepted').$type<readonly AcceptedWarning[]>().notNull().default([]),
   },
@@ -133,6 +139,8 @@ export const records = pgTable(
     assignee: jsonb('assignee').$type<Assignee>(),
     submittedBy: uuid('submitted_by').references(() => members.id),
     values: jsonb('values').$type<Record<string, Json>>().notNull(),
+    /** Fields whose default is spent. */
+    defaulted: text('defaulted').array().notNull().default(sql`'{}'`),
     revision: integer('revision').notNull().default(1),
     createdAt: instant('created_at').notNull(),
     arrivedAt: instant('arrived_at').notNull(),

@@ -62,7 +62,7 @@ export function makeObjectLoan(): Workflow {
         treatment: 'read-only',
         maxLength: 200,
         pattern: '[^@\\s]+@[^@\\s]+\\.[^@\\s]+',
-        patternMessage: 'Write an e-mail address, such as name@place.example.',
+        messages: { pattern: 'Write an e-mail address, such as name@place.example.' },
       },
       {
         type: 'choice',

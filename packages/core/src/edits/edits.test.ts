@@ -167,6 +167,7 @@ describe('deleting', () => {
     const result = applyEdit(rich, { type: 'delete-part', part: 'fields.amount', withUses: false });
     const uses = result.ok ? [] : result.diagnostics[0]?.params.uses;
     expect(uses).toEqual([
+      'fields.objects.fields.worth.default',
       'fields.total.expression',
       'adjustments.cells.when',
       'decisionTables.fee.rules.first.when.worth',

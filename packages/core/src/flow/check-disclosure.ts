@@ -46,12 +46,16 @@ function findDisclosing(workflow: Checked): readonly Diagnostic[] {
   });
 }
 
-/** Set-values and carried values that give a confidential value to a field which others may read. */
+/** Set-values, defaults and carried values that give a confidential value to a field which others may read. */
 function findLeaks(workflow: Checked): readonly Diagnostic[] {
   const { definition, stages, handOffs, findWorkflow } = workflow;
   const ofSets = (sets: readonly CompiledSet[]): readonly Diagnostic[] =>
     sets.flatMap(({ of, value }) => leak(workflow, of.field, value, undefined));
+  const ofDefaults = workflow.forms.fields.flatMap(({ field, fills, subFields }) =>
+    [fills, ...subFields.map((own) => own.fills)].flatMap((one) => (one ? leak(workflow, field, one, undefined) : [])),
+  );
   return [
+    ...ofDefaults,
     ...definition.stages.flatMap((stage) => ofSets(stages.get(stage.key)?.sets ?? [])),
     ...definition.handOffs.flatMap((handOff) => {
       const compiled = handOffs.get(handOff.key);

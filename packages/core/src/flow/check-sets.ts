@@ -1,18 +1,36 @@
 import type { CheckedExpression } from '../expressions/check.ts';
+import type { CompiledExpression } from '../expressions/compiler.ts';
 import { makeFrame } from '../expressions/frame.ts';
 import { referencesOf } from '../expressions/rewrite.ts';
 import { childrenOf, type Node } from '../expressions/tree.ts';
 import { limitsBroken } from '../forms/validate-form.ts';
 import { isComputed } from '../model/computed.ts';
-import type { Field } from '../model/field.ts';
+import type { Field, SubField } from '../model/field.ts';
 import { readGivenValue } from '../model/field-value.ts';
-import { joinPath } from '../model/path.ts';
+import { joinPath, within } from '../model/path.ts';
 import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
 import { placesOf } from '../values/exact.ts';
 import { isList, type Value } from '../values/value.ts';
 import type { CompiledSet, CompiledWorkflow } from './compiled-workflow.ts';
 
 type Checked = Pick<CompiledWorkflow, 'definition' | 'forms' | 'stages' | 'handOffs'>;
+
+/**
+ * What defaults can't be: those of computed fields, values outside the field's limits, retired options.
+ * Codes: `default/computed`, `default/beyond-limits`, `default/retired-option`, `default/rounded`.
+ */
+export function checkDefaults({ forms }: Checked): readonly Diagnostic[] {
+  return forms.fields.flatMap((of) => {
+    const path = joinPath('fields', of.field.key);
+    const columns = of.subFields.map(({ field, fills }) => [field, fills, within(path, 'fields', field.key)] as const);
+    return [[of.field, of.fills, path] as const, ...columns].flatMap(([field, fills, at]) => {
+      const own = within(at, 'default');
+      if (isComputed(field) && 'default' in field && field.default !== null)
+        return [diagnostic('default/computed', own, { field: field.name })];
+      return fills?.checked ? checkGiven('default', field, fills, fills.checked, own, forms) : [];
+    });
+  });
+}
 
 /**
  * What set-values can't do: set a computed field or a note, give a value outside the field's limits or a retired option.
@@ -35,14 +53,25 @@ function checkSet({ of, value }: CompiledSet, path: string, forms: CompiledWorkf
   const { field } = of;
   if (isComputed(field)) return [diagnostic('set/computed', `${path}.field`, { field: field.name })];
   if (field.type === 'note') return [diagnostic('set/note', `${path}.field`, { field: field.name })];
-  if (!value.checked) return [];
+  return value.checked ? checkGiven('set', field, value, value.checked, `${path}.value`, forms) : [];
+}
+
+/** Whether what a field is given can have more places than it keeps, and whether a constant is one that it may have. */
+function checkGiven(
+  by: 'set' | 'default',
+  field: Field | SubField,
+  value: CompiledExpression,
+  checked: CheckedExpression,
+  path: string,
+  forms: CompiledWorkflow['forms'],
+): readonly Diagnostic[] {
   const found: Diagnostic[] = [];
   if (field.type === 'number' || field.type === 'money') {
-    const places = placesAtMost(value.checked.node, value.checked, forms);
+    const places = placesAtMost(checked.node, checked, forms);
     if (places === null || places > field.scale)
-      found.push(diagnostic('set/rounded', `${path}.value`, { field: field.name, scale: field.scale }));
+      found.push(diagnostic(`${by}/rounded`, path, { field: field.name, scale: field.scale }));
   }
-  return isConstant(value.checked) ? [...found, ...checkConstant(field, value.evaluate(emptyFrame()), `${path}.value`)] : found;
+  return isConstant(checked) ? [...found, ...checkConstant(by, field, value.evaluate(emptyFrame()), path)] : found;
 }
 
 const emptyFrame = () => makeFrame([], { now: 0, zone: 'UTC' });
@@ -56,18 +85,18 @@ function isConstant(checked: CheckedExpression): boolean {
   return referencesOf(checked).length === 0 && isFree(checked.node);
 }
 
-function checkConstant(field: Field, value: Value, path: string): readonly Diagnostic[] {
+function checkConstant(by: 'set' | 'default', field: Field | SubField, value: Value, path: string): readonly Diagnostic[] {
   const read = readGivenValue(field, value, { zone: 'UTC', findRecord: () => null });
   if (!read.ok) return [{ ...read.diagnostic, path }];
   const broken = limitsBroken(field, read.value, field.name).map(({ code, params }) =>
-    diagnostic('set/beyond-limits', path, { field: field.name, code, ...params }),
+    diagnostic(`${by}/beyond-limits`, path, { field: field.name, code, ...params }),
   );
   if (field.type !== 'choice' && field.type !== 'multi-choice') return broken;
   const chosen = isList(read.value) ? read.value : [read.value];
   const retired = field.options.filter((option) => option.retired && chosen.includes(option.code));
   return [
     ...broken,
-    ...retired.map((option) => diagnostic('set/retired-option', path, { field: field.name, option: option.label })),
+    ...retired.map((option) => diagnostic(`${by}/retired-option`, path, { field: field.name, option: option.label })),
   ];
 }
 

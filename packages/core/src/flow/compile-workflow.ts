@@ -6,7 +6,7 @@ import type { Workflow } from '../model/workflow.ts';
 import { isFault } from '../shared/codes.ts';
 import type { Diagnostic } from '../shared/diagnostic.ts';
 import { checkDisclosure } from './check-disclosure.ts';
-import { checkSets } from './check-sets.ts';
+import { checkDefaults, checkSets } from './check-sets.ts';
 import type { CompiledWorkflow } from './compiled-workflow.ts';
 import { buildWorkflow } from './prepare-workflow.ts';
 
@@ -33,6 +33,7 @@ export function compileWorkflow(
     ...checkFields(definition),
     ...compiler.diagnostics,
     ...checkSets(compiled),
+    ...checkDefaults(compiled),
     ...checkDisclosure(compiled),
   ];
   return { ...compiled, diagnostics: [...found.filter(isFault), ...found.filter((one) => !isFault(one))] };

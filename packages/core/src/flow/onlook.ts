@@ -1,6 +1,7 @@
 import { makeFrame } from '../expressions/frame.ts';
 import { derive } from '../forms/derivation.ts';
 import { decidedOf, evaluateForm, type Form } from '../forms/evaluate-form.ts';
+import type { Field, SubField } from '../model/field.ts';
 import { isEmpty, writeFieldValue } from '../model/field-value.ts';
 import { FORMAT } from '../model/format.ts';
 import type { Workflow } from '../model/workflow.ts';
@@ -26,7 +27,8 @@ export function onlookAt(workflow: CompiledWorkflow, record: WorkflowRecord, act
   const stored = readStoredValues(forms, record.values, outside);
   const system = systemValues(forms, record, actor, outside);
   const environment = { now: outside.now, zone: outside.zone };
-  const formAt = (stage: string): Form => evaluateForm(forms, stage, { stored, input: new Map(), system, environment });
+  const formAt = (stage: string): Form =>
+    evaluateForm(forms, stage, { stored, input: new Map(), due: new Set(), system, environment });
   const own = definition.stages.filter((stage) => isTheirs(stage, record, actor)).map((stage) => formAt(stage.key));
   const isSubmitter = record.submittedBy === actor.id;
   const intake = isSubmitter && record.intake !== null && workflow.stages.has(record.intake) ? formAt(record.intake) : null;
@@ -93,12 +95,10 @@ export function projectOnlook(
     if (open.type === 'table') {
       const rows = onlook.values.get(open.key) as readonly ContextValue[];
       const seen = new Set(rows.flatMap((row) => Object.keys(row.entries)));
-      const own = open.fields
-        .filter((sub) => seen.has(sub.key))
-        .map((sub) => ('expression' in sub ? { ...sub, expression: null } : sub));
+      const own = open.fields.filter((sub) => seen.has(sub.key)).map(withoutExpressions);
       return own.length > 0 ? [{ ...open, fields: own }] : [];
     }
-    return ['expression' in open ? { ...open, expression: null } : open];
+    return [withoutExpressions(open)];
   });
   const projected: Workflow = {
     format: FORMAT,
@@ -109,8 +109,10 @@ export function projectOnlook(
     roles: [],
     sections: definition.sections.filter((section) => fields.some((field) => field.section === section.key)),
     fields,
-    tracks: definition.tracks,
-    stages: [{ ...stage, roles: [], assignment: null, onArrival: { sets: [], deliveries: [], deliveryPolicy: 'all' } }],
+    tracks: definition.tracks.map((track) => ({ ...track, notes: '' })),
+    stages: [
+      { ...stage, notes: '', roles: [], assignment: null, onArrival: { sets: [], deliveries: [], deliveryPolicy: 'all' } },
+    ],
     plan: {},
     submitterSees: {},
     adjustments: [],
@@ -127,6 +129,12 @@ export function projectOnlook(
   });
   const broken = brokenSignOffs(forms, record, outside.zone).filter((key) => onlook.values.has(key));
   return { definition: projected, values: Object.fromEntries(values), askAgainFor: [], withheld: [], brokenSignOffs: broken };
+}
+
+/** A field whose value is there, and nothing of what it is made from. */
+function withoutExpressions<T extends Field | SubField>(field: T): T {
+  const computed = 'expression' in field ? { expression: null } : {};
+  return { ...field, ...computed, ...('default' in field ? { default: null } : {}) };
 }
 
 type RowJson = { readonly id: string; readonly values: Readonly<Record<string, Json>> };

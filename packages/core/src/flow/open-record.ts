@@ -34,6 +34,7 @@ export function blankRecord(
     intake: stage,
     track: workflow.stages.get(stage)?.stage.tracks[0] ?? null,
     values: {},
+    defaulted: [],
     assignee: null,
     submittedBy: actor.id,
     createdAt: now,

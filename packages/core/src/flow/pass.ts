@@ -1,8 +1,9 @@
 import { type Frame, makeFrame } from '../expressions/frame.ts';
 import { LIMITS } from '../expressions/tree.ts';
+import type { CompiledField } from '../forms/compiled-field.ts';
 import { derive } from '../forms/derivation.ts';
-import { decidedOf, type Form } from '../forms/evaluate-form.ts';
-import { readGivenValue } from '../model/field-value.ts';
+import { decidedOf, evaluateForm, type Form } from '../forms/evaluate-form.ts';
+import { isEmpty, readGivenValue } from '../model/field-value.ts';
 import { type Diagnostic, type DiagnosticCode, diagnostic } from '../shared/diagnostic.ts';
 import { failure, type Result, success } from '../shared/result.ts';
 import { writeInstant } from '../values/temporal.ts';
@@ -159,8 +160,32 @@ class Walk {
     this.sent.push(...sendOut(deliveries, stage.onArrival.deliveryPolicy, stage.key, this.moment()));
   }
 
+  /**
+   * Defaults of what the stage shows for the first time, as its form reads them now: what the participant finds there tomorrow
+   * is what arrived today. A default that the form before has shown is spent, whatever became of the value.
+   */
+  private fillDefaults({ stage }: CompiledStage): void {
+    const { workflow, form, record } = this.passing;
+    const { due, environment } = form.given;
+    if (due.size === 0) return;
+    const isShown = (own: Form, of: CompiledField): boolean => decidedOf(own, of).treatment !== 'hidden';
+    const before = workflow.forms.filled.filter((of) => due.has(of.slot) && isShown(form, of));
+    const left = new Set([...due].filter((slot) => !before.some((of) => of.slot === slot)));
+    const system = new Map(Object.values(workflow.forms.layout.systemSlots).map((slot) => [slot, this.slots[slot] ?? null]));
+    const stored = this.slots.slice(0, workflow.forms.fields.length);
+    const there = evaluateForm(workflow.forms, stage.key, { stored, input: new Map(), due: left, system, environment });
+    const now = workflow.forms.filled.filter((of) => left.has(of.slot) && isShown(there, of));
+    for (const of of now) {
+      if (!isEmpty(this.slots[of.slot] ?? null)) continue;
+      this.slots[of.slot] = there.frame.slots[of.slot] ?? null;
+      derive(workflow.forms.derivation, this.slots, this.frame, of.slot);
+    }
+    this.record = { ...this.record, defaulted: [...record.defaulted, ...[...before, ...now].map(({ field }) => field.key)] };
+  }
+
   private finish(to: CompiledStage): Result<HandedOn> {
     const { workflow, record: before, handOff, outside } = this.passing;
+    this.fillDefaults(to);
     const { assignee, unassigned } = assignAt(to, this.frame, workflow.definition, outside);
     const { json: values, changed } = writeValues(workflow.forms, this.slots, {
       json: before.values,

@@ -11,7 +11,7 @@ import { splitFieldPath } from '../model/field-path.ts';
 import { isEmpty, writeFieldValue } from '../model/field-value.ts';
 import type { Adjustment } from '../model/flow.ts';
 import { FORMAT } from '../model/format.ts';
-import type { Treatment } from '../model/treatment.ts';
+import { isEnterable, type Treatment } from '../model/treatment.ts';
 import type { Workflow } from '../model/workflow.ts';
 import type { Json } from '../shared/json.ts';
 import { type ContextValue, isList, type Value } from '../values/value.ts';
@@ -86,8 +86,8 @@ class Projector {
       roles: definition.roles,
       sections: definition.sections.filter((section) => fields.some((field) => field.section === section.key)),
       fields: withAnswers,
-      tracks: definition.tracks,
-      stages: [{ ...stage, assignment: null, onArrival: { sets: [], deliveries: [], deliveryPolicy: 'all' } }],
+      tracks: definition.tracks.map((track) => ({ ...track, notes: '' })),
+      stages: [{ ...stage, notes: '', assignment: null, onArrival: { sets: [], deliveries: [], deliveryPolicy: 'all' } }],
       plan: this.projectPlan(fields),
       submitterSees: {},
       adjustments,
@@ -251,13 +251,27 @@ class Projector {
     const { field } = of;
     const isSent = this.sent.has(field.key);
     if (!isSent && !this.hiddenComputed.has(field.key)) return [];
-    const open = { ...field, confidentialTo: [], treatment: 'hidden' as const };
     const step = this.steps.get(field.key);
+    const open = { ...field, ...this.projectDefault(of), confidentialTo: [], treatment: 'hidden' as const } as Field;
     if (open.type === 'table' && step) return [{ ...open, fields: this.projectSubFields(step) }];
     if (!of.computes || !('expression' in open)) return [open];
     const isHidden = decidedOf(this.form, of).treatment === 'hidden';
     const canSend = of.computes.checked !== null && this.canBeWorkedOut(of.computes.checked);
     return [{ ...open, expression: canSend || !isHidden ? this.fold(of.computes) : this.foldHidden(of.computes) }];
+  }
+
+  /** The default of a field that no form has shown yet; where only the server can work it out, as the server has it now. */
+  private projectDefault({ field, fills, slot }: CompiledField): { readonly default?: string | null } {
+    if (!('default' in field)) return {};
+    if (!fills?.checked || !this.form.given.due.has(slot)) return { default: null };
+    const isHidden = this.form.decided[slot]?.treatment === 'hidden';
+    return { default: isHidden && !this.canBeWorkedOut(fills.checked) ? this.foldHidden(fills) : this.fold(fills) };
+  }
+
+  /** The default of a column, for rows that can be added. */
+  private projectCellDefault(step: FieldStep, fills: CompiledExpression | null): string | null {
+    if (!fills?.checked || !isEnterable(decidedOf(this.form, step.of).treatment)) return null;
+    return this.fold(fills);
   }
 
   private askForConditionsOf(step: FieldStep, index: number): void {
@@ -270,17 +284,18 @@ class Projector {
 
   /** The sub-fields that can come to be shown; a computed one that only the server can work out repeats its answer. */
   private projectSubFields(step: FieldStep): SubField[] {
-    return step.of.subFields.flatMap(({ field, computes, index }): readonly SubField[] => {
+    return step.of.subFields.flatMap(({ field, computes, fills, index }): readonly SubField[] => {
       if (!this.isSubFieldSent(step, field.key)) return [];
-      if (!computes || !('expression' in field)) return [field];
+      const own = 'default' in field ? { ...field, default: this.projectCellDefault(step, fills) } : field;
+      if (!computes || !('expression' in field)) return [own];
       const expression = this.foldForRows(computes, step, field, index);
       // It may come to be shown in a row where it is hidden now, and then its answer must be asked for.
       if (expression !== computes.text) this.askForConditionsOf(step, index);
-      return [{ ...field, expression }];
+      return [{ ...field, default: null, expression } as SubField];
     });
   }
 
-  /** A hidden computed field that only the server can work out: asked for again when it may come to be shown. */
+  /** A hidden field's expression that only the server can work out: asked for again when it may come to be shown. */
   private foldHidden(expression: CompiledExpression): string {
     if (expression.checked) this.askFor(namesReadBy(expression.checked));
     return 'null';

@@ -21,6 +21,8 @@ export type WorkflowRecord = {
   readonly intake: string | null;
   readonly track: string | null;
   readonly values: Readonly<Record<string, Json>>;
+  /** Fields whose default is spent: a form has shown them. */
+  readonly defaulted: readonly string[];
   readonly assignee: Assignee | null;
   readonly submittedBy: string | null;
   /** ISO 8601 instants. */
@@ -94,6 +96,15 @@ export function readStoredValues(
     const read = readFieldValue(field, Object.hasOwn(values, field.key) ? values[field.key] : null, outside);
     return read.ok ? read.value : field.type === 'table' ? [] : null;
   });
+}
+
+const NOTHING: ReadonlySet<number> = new Set();
+
+/** The slots of fields that no form of the record has shown yet, so that their default is still due. */
+export function defaultsDue(forms: CompiledForms, { defaulted }: Pick<WorkflowRecord, 'defaulted'>): ReadonlySet<number> {
+  if (forms.filled.length === 0) return NOTHING;
+  const spent = new Set(defaulted);
+  return new Set(forms.filled.flatMap(({ field, slot }) => (spent.has(field.key) ? [] : [slot])));
 }
 
 /** What a record's values were read from, by field key, and what they were read as, by slot. */

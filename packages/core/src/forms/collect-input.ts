@@ -1,10 +1,12 @@
+import { isEmpty, writeFieldValue } from '../model/field-value.ts';
 import { isEnterable } from '../model/treatment.ts';
 import type { Json } from '../shared/json.ts';
-import { decidedOf, type Form } from './evaluate-form.ts';
+import { decidedOf, effectiveValueOf, type Form } from './evaluate-form.ts';
 
 /**
  * What of the entered values may be sent with a hand-off: fields, and cells of rows, that can be entered as the form
- * stands. What was typed before an adjustment took the field away stays with whoever typed it.
+ * stands; defaults as they are shown, which an hour later could be others. What was typed before an adjustment took the field
+ * away stays with whoever typed it.
  */
 export function collectInput(form: Form, entered: Readonly<Record<string, Json>>): Record<string, Json> {
   const input: Record<string, Json> = {};
@@ -20,6 +22,12 @@ export function collectInput(form: Form, entered: Readonly<Record<string, Json>>
       const open = of.subFields.filter(({ index }) => isEnterable(treatments?.[index]?.treatment ?? 'hidden'));
       return { id: row.id, values: Object.fromEntries(open.map(({ field }) => [field.key, row.values[field.key] ?? null])) };
     });
+  }
+  for (const of of form.forms.filled) {
+    const { field, slot } = of;
+    if (Object.hasOwn(entered, field.key) || !form.given.due.has(slot) || !isEnterable(decidedOf(form, of).treatment)) continue;
+    const value = effectiveValueOf(form, of);
+    if (!isEmpty(value)) input[field.key] = writeFieldValue(field, value);
   }
   return input;
 }

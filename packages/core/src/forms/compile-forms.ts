@@ -3,18 +3,19 @@ import { layOutScope } from '../decisions/lay-out.ts';
 import { type CompiledCondition, type CompiledExpression, type ExpressionCompiler, UNASKED } from '../expressions/compiler.ts';
 import type { Scope } from '../expressions/scope.ts';
 import { type FindWorkflow, typeOfField, type WorkflowScope } from '../expressions/workflow-scope.ts';
-import { expressionOf } from '../model/computed.ts';
+import { defaultOf, expressionOf } from '../model/computed.ts';
 import type { Field, SubField, TableField } from '../model/field.ts';
 import { fieldPath } from '../model/field-path.ts';
-import { settlerOf } from '../model/field-value.ts';
+import { readGivenValue, settlerOf } from '../model/field-value.ts';
 import type { Adjustment } from '../model/flow.ts';
 import { plannedTreatment } from '../model/lookup.ts';
-import { joinPath } from '../model/path.ts';
+import { joinPath, within } from '../model/path.ts';
 import type { Treatment } from '../model/treatment.ts';
 import { tablesAdjusted } from '../model/walk.ts';
 import type { Workflow } from '../model/workflow.ts';
 import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
 import { ownValue } from '../shared/json.ts';
+import type { Value } from '../values/value.ts';
 import type { CompiledField } from './compiled-field.ts';
 import {
   type CompiledAdjustment,
@@ -75,6 +76,7 @@ export function compileForms(definition: Workflow, compiler: ExpressionCompiler,
     ...parts,
     fieldByKey,
     stageForm,
+    filled: fields.filter(({ fills }) => fills !== null),
     hasReferences: fields.some(
       ({ field, subFields }) => field.type === 'reference' || subFields.some((own) => own.field.type === 'reference'),
     ),
@@ -109,22 +111,40 @@ function compileField(
     const text = expressionOf(own);
     return text === null ? null : settled(compiler.compile(text, path, scope, typeOfField(own, findWorkflow)), own);
   };
+  const fill = (own: Field | SubField, path: string): CompiledExpression | null => {
+    const text = defaultOf(own);
+    return text === null ? null : given(compiler.compile(text, path, layout.scope, typeOfField(own, findWorkflow)), own);
+  };
+  const own = joinPath('fields', field.key);
   const rowScope = layout.rowScopes.get(field.key);
   const subFields =
     field.type === 'table' && rowScope
-      ? field.fields.map((own, index) => ({
-          field: own,
+      ? field.fields.map((sub, index) => ({
+          field: sub,
           index,
-          computes: compute(own, joinPath('fields', field.key, 'fields', own.key, 'expression'), rowScope),
+          computes: compute(sub, within(own, 'fields', sub.key, 'expression'), rowScope),
+          fills: fill(sub, within(own, 'fields', sub.key, 'default')),
         }))
       : [];
-  return { field, slot, computes: compute(field, joinPath('fields', field.key, 'expression'), layout.scope), subFields };
+  const computes = compute(field, within(own, 'expression'), layout.scope);
+  return { field, slot, computes, fills: fill(field, within(own, 'default')), subFields };
 }
 
 /** A computed value reads as an entered one would: trimmed, in option order, in the workspace's zone. */
 function settled(expression: CompiledExpression, field: Field | SubField): CompiledExpression {
   const settle = settlerOf(field);
-  if (!settle) return expression;
+  return settle ? followedBy(expression, settle) : expression;
+}
+
+/** A default reads as a set value does: settled, and rounded to the field's scale. */
+const given = (expression: CompiledExpression, field: Field | SubField): CompiledExpression =>
+  followedBy(expression, (value, zone) => {
+    if (field.type === 'reference') return value;
+    const read = readGivenValue(field, value, { zone, findRecord: () => null });
+    return read.ok ? read.value : null;
+  });
+
+function followedBy(expression: CompiledExpression, follow: (value: Value, zone: string) => Value): CompiledExpression {
   return {
     text: expression.text,
     path: expression.path,
@@ -134,7 +154,7 @@ function settled(expression: CompiledExpression, field: Field | SubField): Compi
     get checked() {
       return expression.checked;
     },
-    evaluate: (frame) => settle(expression.evaluate(frame), frame.environment.zone),
+    evaluate: (frame) => follow(expression.evaluate(frame), frame.environment.zone),
   };
 }
 
@@ -158,7 +178,7 @@ function compileAdjustment(
   return compiled;
 }
 
-type Parts = Omit<CompiledForms, 'fieldByKey' | 'stageForm' | 'hasReferences' | 'derivation' | 'readers'>;
+type Parts = Omit<CompiledForms, 'fieldByKey' | 'stageForm' | 'filled' | 'hasReferences' | 'derivation' | 'readers'>;
 
 function compileStage(parts: Parts, stage: string, diagnostics: Diagnostic[]): StageForm {
   const here = coverageAt(parts.adjustments, stage);
@@ -220,7 +240,7 @@ function fieldStep(
   const placement = placementOf(plannedTreatment(parts.definition, field.key, stage), hiding, adjustments);
   const conditions = [...hiding, ...adjustments].map(({ condition }) => condition.expression?.checked);
   const rows = field.type === 'table' ? rowSteps(parts, of, field, stage, here, diagnostics) : [];
-  const isPlain = !of.computes && field.type !== 'table' && hiding.length === 0 && adjustments.length === 0;
+  const isPlain = !of.computes && !of.fills && field.type !== 'table' && hiding.length === 0 && adjustments.length === 0;
   const rowReads = rows.flatMap(({ of: own, placement: row }) => [
     own.computes?.checked,
     ...row.adjustments.map((adjustment) => adjustment.rowConditions.get(field.key)?.expression?.checked),
@@ -232,7 +252,7 @@ function fieldStep(
     isFixed: isFixed(of),
     of,
     placement,
-    reads: slotsRead(parts.layout, [of.computes?.checked, ...conditions, ...rowReads]),
+    reads: slotsRead(parts.layout, [of.computes?.checked, of.fills?.checked, ...conditions, ...rowReads]),
     rows,
   };
 }

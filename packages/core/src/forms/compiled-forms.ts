@@ -79,6 +79,8 @@ export type CompiledForms = {
   readonly decisions: readonly CompiledDecision[];
   readonly adjustments: readonly CompiledAdjustment[];
   readonly checks: readonly CompiledCheck[];
+  /** Those with a default. */
+  readonly filled: readonly CompiledField[];
   /** Whether any field, or sub-field, points to other records. */
   readonly hasReferences: boolean;
   /** What follows from the values, whatever the stage. */

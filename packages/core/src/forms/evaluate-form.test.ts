@@ -18,6 +18,7 @@ const open = (values = {}): Form =>
   evaluateForm(forms, 'ask', {
     stored: readStoredValues(forms, values, OUTSIDE),
     input: new Map(),
+    due: new Set<number>(),
     system: systemValues(forms, record, person('asker'), OUTSIDE),
     environment: OUTSIDE,
   });

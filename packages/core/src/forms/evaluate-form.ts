@@ -20,6 +20,8 @@ export type { Decided } from './compiled-forms.ts';
 export type FormInput = {
   readonly stored: readonly Value[];
   readonly input: ReadonlyMap<number, Value>;
+  /** Slots whose default is still due: no form has shown them yet. */
+  readonly due: ReadonlySet<number>;
   /** Values of the system names, by slot. */
   readonly system: ReadonlyMap<number, Value>;
   readonly environment: Environment;
@@ -133,6 +135,7 @@ function effectiveValue(working: Working, step: Extract<FormStep, { kind: 'field
   const before = stored[of.slot] ?? null;
   if (countsAsEmpty(placement, decided)) return of.field.type === 'table' ? [] : null;
   const entered = enteredValue(working.given, of.slot, decided);
+  if (of.fills && entered === null && isFilled(working.given, of.slot, decided)) return of.fills.evaluate(working.frame);
   return of.field.type === 'table' ? effectiveRows(working, step, entered, before, decided) : entered;
 }
 
@@ -141,6 +144,10 @@ function enteredValue({ stored, input }: FormInput, slot: number, { treatment }:
   if (input.size > 0 && isEnterable(treatment) && input.has(slot)) return input.get(slot) as Value;
   return stored[slot] ?? null;
 }
+
+/** Whether a field that is empty reads as its default: shown for the first time, and nobody has emptied it. */
+const isFilled = ({ due, input }: FormInput, slot: number, { treatment }: Decided): boolean =>
+  due.has(slot) && treatment !== 'hidden' && !input.has(slot);
 
 /** A field that could be entered here but is hidden by an adjustment counts as empty, unless it keeps its value (3.3). */
 const countsAsEmpty = (placement: Placement, decided: Decided): boolean =>

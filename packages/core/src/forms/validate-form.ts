@@ -1,6 +1,7 @@
 import { findPattern } from '../expressions/builtins/patterns.ts';
-import type { Field, SubField } from '../model/field.ts';
+import type { Field, Limited, SubField } from '../model/field.ts';
 import { isEmpty } from '../model/field-value.ts';
+import { isOfKind } from '../model/file-kind.ts';
 import { isEnterable } from '../model/treatment.ts';
 import { type Diagnostic, type DiagnosticCode, type DiagnosticParams, diagnostic } from '../shared/diagnostic.ts';
 import { compareExact, type Exact, placesOf, readExact } from '../values/exact.ts';
@@ -19,7 +20,28 @@ export type Issue = Diagnostic & {
 };
 
 type Place = Pick<Issue, 'field' | 'row' | 'subField'>;
-type Found = { readonly code: DiagnosticCode; readonly params: DiagnosticParams; readonly ownMessage?: string };
+type Found = { readonly code: LimitCode; readonly params: DiagnosticParams };
+
+/** Which of the analyst's own words stand for each code. */
+const LIMITED_BY = {
+  'form/required': 'required',
+  'form/too-long': 'length',
+  'form/too-short': 'length',
+  'form/pattern': 'pattern',
+  'form/below': 'range',
+  'form/above': 'range',
+  'form/before': 'range',
+  'form/after': 'range',
+  'form/scale': 'scale',
+  'form/unknown-option': 'options',
+  'form/retired-option': 'options',
+  'form/too-few-rows': 'count',
+  'form/too-many-rows': 'count',
+  'form/too-many-files': 'count',
+  'form/file-kind': 'kinds',
+  'form/file-too-large': 'size',
+} as const satisfies Partial<Record<DiagnosticCode, Limited>>;
+type LimitCode = keyof typeof LIMITED_BY;
 
 /** What is wrong with a form: required and empty, outside limits, and checks that don't hold (semantics 3.4). */
 export function validateForm(form: Form): readonly Issue[] {
@@ -41,10 +63,10 @@ function validateField(form: Form, of: CompiledField, decided: Decided, issues: 
   const value = effectiveValueOf(form, of);
   const place: Place = { field: field.key, row: null, subField: null };
   if (decided.treatment === 'required' && isEmpty(value))
-    issues.push(issue(place, { code: 'form/required', params: { field: field.name } }));
-  for (const found of limitsBroken(field, value, field.name)) issues.push(issue(place, found));
+    issues.push(limitIssue(field, place, { code: 'form/required', params: { field: field.name } }));
+  for (const found of limitsBroken(field, value, field.name)) issues.push(limitIssue(field, place, found));
   if (isEnterable(decided.treatment) && choosesRetired(field, value, form.given.stored[of.slot] ?? null)) {
-    issues.push(issue(place, { code: 'form/retired-option', params: { field: field.name } }));
+    issues.push(limitIssue(field, place, { code: 'form/retired-option', params: { field: field.name } }));
   }
   if (field.type !== 'table' || !isList(value)) return;
   const stored = form.given.stored[of.slot] ?? null;
@@ -57,10 +79,10 @@ function validateField(form: Form, of: CompiledField, decided: Decided, issues: 
       const own = row.entries[sub.field.key] ?? null;
       const at: Place = { field: field.key, row: row.id, subField: sub.field.key };
       if (treatment === 'required' && isEmpty(own))
-        issues.push(issue(at, { code: 'form/required', params: { field: sub.field.name } }));
-      for (const found of limitsBroken(sub.field, own, sub.field.name)) issues.push(issue(at, found));
+        issues.push(limitIssue(sub.field, at, { code: 'form/required', params: { field: sub.field.name } }));
+      for (const found of limitsBroken(sub.field, own, sub.field.name)) issues.push(limitIssue(sub.field, at, found));
       if (isEnterable(treatment) && choosesRetired(sub.field, own, before.get(row.id)?.entries[sub.field.key] ?? null))
-        issues.push(issue(at, { code: 'form/retired-option', params: { field: sub.field.name } }));
+        issues.push(limitIssue(sub.field, at, { code: 'form/retired-option', params: { field: sub.field.name } }));
     }
   }
 }
@@ -74,22 +96,20 @@ function choosesRetired(field: Field | SubField, value: Value, before: Value): b
   return chosen.some((code) => retired.has(code as string) && !had.includes(code));
 }
 
-function issue(place: Place, found: Found): Issue {
+const limitIssue = (field: Field | SubField, place: Place, { code, params }: Found): Issue =>
+  issue(place, code, params, field.messages[LIMITED_BY[code]] ?? null);
+
+function issue(place: Place, code: DiagnosticCode, params: DiagnosticParams, ownMessage: string | null): Issue {
   const row = place.row === null ? '' : `[${place.row}]`;
   const path = `${place.field ?? ''}${row}${place.subField === null ? '' : `.${place.subField}`}`;
-  return { ...diagnostic(found.code, path, found.params), ...place, ownMessage: found.ownMessage ?? null };
+  return { ...diagnostic(code, path, params), ...place, ownMessage };
 }
 
 function failedChecks(form: Form): readonly Issue[] {
   return form.stageForm.checks.flatMap(({ check, condition }) =>
     condition.holds(form.frame)
       ? []
-      : [
-          issue(
-            { field: check.field, row: null, subField: null },
-            { code: 'form/check', params: { check: check.name }, ownMessage: check.message },
-          ),
-        ],
+      : [issue({ field: check.field, row: null, subField: null }, 'form/check', { check: check.name }, check.message)],
   );
 }
 
@@ -130,13 +150,8 @@ function textLimits(
   if (field.minLength !== null && length < field.minLength)
     found.push({ code: 'form/too-short', params: { field: name, limit: field.minLength, length } });
   // A pattern that can't be used is a fault of the design; a value under one is never taken for right.
-  if (field.type === 'text' && field.pattern !== null && findPattern(field.pattern)?.matcher(value).matches() !== true) {
-    found.push({
-      code: 'form/pattern',
-      params: { field: name },
-      ...(field.patternMessage ? { ownMessage: field.patternMessage } : {}),
-    });
-  }
+  if (field.type === 'text' && field.pattern !== null && findPattern(field.pattern)?.matcher(value).matches() !== true)
+    found.push({ code: 'form/pattern', params: { field: name } });
   return found;
 }
 
@@ -184,6 +199,10 @@ function fileLimits(
   if (files.some((file) => compareExact(file.entries.bytes as Exact, limit) > 0)) {
     found.push({ code: 'form/file-too-large', params: { field: name, limit: field.maxBytes } });
   }
+  if (
+    files.some(({ entries }) => !isOfKind(field.kinds, { name: entries.name as string, mediaType: entries.mediaType as string }))
+  )
+    found.push({ code: 'form/file-kind', params: { field: name, kinds: field.kinds.join(', ') } });
   return found;
 }
 

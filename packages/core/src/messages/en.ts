@@ -157,6 +157,16 @@ export const EN: Language = {
       text: 'What is set can have more than {scale} decimal places; {field} keeps {scale}, and the rest is rounded half to even.',
       mend: 'Round it in the expression, with decimal(…, {scale}), or accept it with a reason.',
     },
+    'default/computed': { text: '{field} is computed, so its default is never used.', mend: 'Remove the default.' },
+    'default/beyond-limits': { text: 'The default of {field} is outside its limits.', mend: 'Give a value that it may have.' },
+    'default/retired-option': {
+      text: 'The default of {field} is “{option}”, which is no longer offered.',
+      mend: 'Give another option, or accept it with a reason.',
+    },
+    'default/rounded': {
+      text: 'The default of {field} can have more than {scale} decimal places; the rest is rounded half to even.',
+      mend: 'Round it in the expression, with decimal(…, {scale}), or accept it with a reason.',
+    },
     'readers/leak': {
       text: '{field} would get a value made from {sources}, and not everybody who reads it may read that.',
       mend: 'Give the field the same readers, or say that it discloses what it is made from.',
@@ -187,6 +197,7 @@ export const EN: Language = {
     'form/retired-option': { text: '{field} has an option that is no longer offered.', mend: 'Choose another option.' },
     'form/too-many-files': { text: '{field} takes at most {limit} files.', mend: 'Remove some.' },
     'form/file-too-large': { text: 'A file in {field} is larger than {limit} bytes.', mend: 'Use a smaller file.' },
+    'form/file-kind': { text: '{field} takes only {kinds}.', mend: 'Use a file of another kind.' },
     'form/too-few-rows': { text: '{field} needs at least {limit} rows.', mend: 'Add rows.' },
     'form/too-many-rows': { text: '{field} takes at most {limit} rows.', mend: 'Remove rows.' },
     'form/check': { text: 'The check “{check}” does not hold.', mend: 'Change the values it reads.' },
@@ -370,6 +381,7 @@ export const EN: Language = {
     'shape/decimal': 'a decimal such as 1250.00, as text, is needed',
     'shape/date': 'a date such as 2027-03-12 is needed',
     'shape/same-code': 'two options have the same code',
+    'shape/file-kind': 'a media type such as application/pdf or image/*, or an ending such as .csv is needed',
     'shape/currency': 'an ISO 4217 currency such as EUR is needed',
     'shape/field-path': 'a field, or a table and its sub-field with a point between, is needed',
     'shape/path': 'a path is needed, keys with points between',

@@ -8,3 +8,7 @@ export const expressionOf = (field: Field | SubField): string | null =>
 export const isDisclosed = (field: Field | SubField): boolean => 'discloses' in field && field.discloses === true;
 
 export const isComputed = (field: Field | SubField): boolean => expressionOf(field) !== null;
+
+/** The expression of a field's or sub-field's default, else null. Computed fields have none. */
+export const defaultOf = (field: Field | SubField): string | null =>
+  'default' in field && field.default !== undefined && !isComputed(field) ? field.default : null;

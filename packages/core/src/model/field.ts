@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { FILE_KIND_PATTERN } from './file-kind.ts';
 import { Code, Key } from './keys.ts';
 import { TREATMENTS } from './treatment.ts';
 
@@ -26,12 +27,23 @@ const Options = z
   .max(2000)
   .refine((options) => new Set(options.map((option) => option.code)).size === options.length, 'shape/same-code');
 
+/** The limits for which an analyst can give words of their own. `count`: of rows, or of files. */
+export const LIMITED = ['required', 'length', 'pattern', 'range', 'scale', 'options', 'count', 'kinds', 'size'] as const;
+export type Limited = (typeof LIMITED)[number];
+
 /** What each field and sub-field has. */
 const named = {
   key: Key,
   name: z.string().min(1).max(200),
+  /** The name where there is little room; empty: the name itself. */
+  short: z.string().max(60).default(''),
   help: z.string().max(2000).default(''),
+  /** What a participant reads when a limit is broken, instead of our own words. */
+  messages: z.partialRecord(z.enum(LIMITED), z.string().min(1).max(500)).default({}),
 };
+
+/** What a field holds when a record shows it for the first time and it is still empty. */
+const filled = { default: ExpressionText.nullable().default(null) };
 
 /** A computed field is a field with an expression: always read-only, recomputed on every look. */
 const computable = {
@@ -41,6 +53,7 @@ const computable = {
    * the readers of a computed value are those who may read everything it is made from.
    */
   discloses: z.boolean().default(false),
+  ...filled,
 };
 
 const textLimits = {
@@ -55,7 +68,6 @@ const types = {
     ...computable,
     ...textLimits,
     pattern: z.string().max(500).nullable().default(null),
-    patternMessage: z.string().max(500).default(''),
   },
   longText: { type: z.literal('long-text'), ...computable, ...textLimits },
   number: {
@@ -90,15 +102,20 @@ const types = {
     type: z.literal('file'),
     maxCount: z.int().min(1).max(100).default(10),
     maxBytes: z.int().min(1).max(1_000_000_000).default(20_000_000),
+    /** Media types (`application/pdf`, `image/*`) or endings (`.csv`) that are taken; empty: all. */
+    kinds: z.array(z.string().regex(FILE_KIND_PATTERN, 'shape/file-kind')).max(50).default([]),
   },
-  reference: { type: z.literal('reference'), workflow: Key },
+  reference: { type: z.literal('reference'), workflow: Key, ...filled },
 } as const;
+
+/** Whether a column of numbers has its sum below it. */
+const totalled = { total: z.boolean().default(false) };
 
 export const SubField = z.discriminatedUnion('type', [
   z.strictObject({ ...named, ...types.text }),
   z.strictObject({ ...named, ...types.longText }),
-  z.strictObject({ ...named, ...types.number }),
-  z.strictObject({ ...named, ...types.money }),
+  z.strictObject({ ...named, ...types.number, ...totalled }),
+  z.strictObject({ ...named, ...types.money, ...totalled }),
   z.strictObject({ ...named, ...types.yesNo }),
   z.strictObject({ ...named, ...types.date }),
   z.strictObject({ ...named, ...types.time }),
@@ -141,6 +158,8 @@ export const Field = z.discriminatedUnion('type', [
     fields: z.array(SubField).min(1).max(100),
     minRows: z.int().min(0).max(10_000).nullable().default(null),
     maxRows: z.int().min(1).max(10_000).nullable().default(null),
+    /** How a participant sees the rows: as lines of a table, or each as a card. */
+    layout: z.enum(['table', 'cards']).default('table'),
   }),
   z.strictObject({ ...placed, type: z.literal('sign-off') }),
   z.strictObject({ ...placed, type: z.literal('note'), text: z.string().max(5000) }),

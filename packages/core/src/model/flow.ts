@@ -4,6 +4,9 @@ import { FIELD_PATH_PATTERN } from './field-path.ts';
 import { GivenKey, Key } from './keys.ts';
 
 const Name = z.string().min(1).max(200);
+/** Words for colleagues who design; no participant sees them. */
+export const Notes = z.string().max(5000).default('');
+
 /** Text with `{{expressions}}` in it, filled in with values formatted by their type. */
 export const TemplateText = z.string().max(20_000);
 
@@ -87,6 +90,7 @@ export const Arrival = z.strictObject({
 export const Stage = z.strictObject({
   key: Key,
   name: Name,
+  notes: Notes,
   kind: z.enum(['intake', 'work', 'junction', 'end']),
   tracks: z.array(Key).min(1).max(20),
   /** Who may act here. */

@@ -4,6 +4,7 @@ import { failure, type Result, success } from '../shared/result.ts';
 import { isTermCode, type Term, term } from '../shared/terms.ts';
 import { fillGivenKeys } from './given-keys.ts';
 import { checkInvariants } from './invariants.ts';
+import { renameOlder } from './older.ts';
 import { Workflow } from './workflow.ts';
 
 /** What a schema found wrong, as a term: the model's own rules by their code, the rest by the schema's kind of issue. */
@@ -33,7 +34,7 @@ const MAX_FAULTS = 100;
  * of the first hundred things wrong.
  */
 export function parseWorkflow(json: unknown): Result<Workflow> {
-  const parsed = Workflow.safeParse(fillGivenKeys(json));
+  const parsed = Workflow.safeParse(renameOlder(fillGivenKeys(json)));
   if (parsed.success) return success(parsed.data);
   const issues = parsed.error.issues.slice(0, MAX_FAULTS);
   return failure(issues.map((issue) => diagnostic('workflow/shape', issue.path.join('.'), { detail: termOfIssue(issue) })));

@@ -64,7 +64,12 @@ const keys = (of: KeyTarget, whenEmptied: WhenEmptied): Property => ({ is: 'keys
 const text = (reads: Reading): Property => ({ is: 'text', reads });
 const nested = (properties: Shape): Property => ({ is: 'nested', properties });
 
-const ENTERED: Shape = { expression: text('value'), options: parts('option'), role: key('role', 'clear') };
+const ENTERED: Shape = {
+  expression: text('value'),
+  default: text('value'),
+  options: parts('option'),
+  role: key('role', 'clear'),
+};
 const SENT: Shape = { sets: parts('set'), deliveries: parts('delivery') };
 const DESTINATION: Shape = { to: key('stage', 'clear-around'), track: key('track', 'clear') };
 

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { DecisionTable } from './decision-table.ts';
 import { Field, Treatment } from './field.ts';
 import { fieldPath } from './field-path.ts';
-import { Adjustment, Check, HandOff, Stage } from './flow.ts';
+import { Adjustment, Check, HandOff, Notes, Stage } from './flow.ts';
 import { FORMAT } from './format.ts';
 import { GIVEN_KEY, Key } from './keys.ts';
 
@@ -14,7 +14,7 @@ export const Section = z.strictObject({
 });
 export type Section = z.infer<typeof Section>;
 
-export const Track = z.strictObject({ key: Key, name: z.string().min(1).max(200) });
+export const Track = z.strictObject({ key: Key, name: z.string().min(1).max(200), notes: Notes });
 export const Role = z.strictObject({ key: Key, name: z.string().min(1).max(200) });
 
 /** Treatments by field (or `table.subField`), then by stage. What is absent is the field's own default. */

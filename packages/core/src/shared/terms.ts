@@ -88,6 +88,7 @@ export const TERM_CODES = [
   'shape/date',
   'shape/same-code',
   'shape/currency',
+  'shape/file-kind',
   'shape/field-path',
   'shape/path',
   'shape/nothing',

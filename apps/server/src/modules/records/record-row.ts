@@ -13,6 +13,7 @@ export type RecordRow = {
   readonly assignee: Assignee | null;
   readonly submittedBy: string | null;
   readonly values: Readonly<Record<string, Json>>;
+  readonly defaulted: readonly string[];
   readonly revision: number;
   readonly createdAt: string;
   readonly arrivedAt: string;
@@ -30,6 +31,7 @@ const COLUMNS = [
   'r.assignee',
   'r.submitted_by as "submittedBy"',
   'r.values',
+  'r.defaulted',
   'r.revision',
   `to_char(r.created_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"') as "createdAt"`,
   `to_char(r.arrived_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"') as "arrivedAt"`,
@@ -46,6 +48,7 @@ export const toRecord = (row: RecordRow): WorkflowRecord => ({
   intake: row.intake,
   track: row.track,
   values: row.values,
+  defaulted: row.defaulted,
   assignee: row.assignee,
   submittedBy: row.submittedBy,
   createdAt: row.createdAt,

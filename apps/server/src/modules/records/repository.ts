@@ -113,6 +113,7 @@ const toRow = (write: HandOffWrite): HandOffRow => {
     waiting_member: waiting.member,
     assignee: record.assignee,
     values: record.values,
+    defaulted: record.defaulted,
     at: record.arrivedAt,
     events: write.events,
     deliveries: write.deliveries,

@@ -12,13 +12,13 @@
 export const writeHandOffsSql = (waits: 'waits' | 'skips-held'): string => `
 with input as materialized (
   select * from jsonb_to_recordset($1::jsonb) as i(place int, id uuid, revision int, stage text, stage_kind text, track text,
-    waiting_roles text[], waiting_member uuid, assignee jsonb, "values" jsonb, at timestamptz, events jsonb, deliveries jsonb,
+    waiting_roles text[], waiting_member uuid, assignee jsonb, "values" jsonb, defaulted text[], at timestamptz, events jsonb, deliveries jsonb,
     member uuid, key text, fingerprint text, answer jsonb)
 ), free as materialized (
   select r.id from records r join input i on r.id = i.id and r.revision = i.revision order by r.id for update of r ${waits === 'waits' ? '' : 'skip locked'}
 ), changed as (
   update records r set stage = i.stage, stage_kind = i.stage_kind, track = i.track, waiting_roles = i.waiting_roles,
-    waiting_member = i.waiting_member, assignee = i.assignee, values = i.values, revision = r.revision + 1, arrived_at = i.at
+    waiting_member = i.waiting_member, assignee = i.assignee, values = i.values, defaulted = i.defaulted, revision = r.revision + 1, arrived_at = i.at
   from input i, free f where r.id = i.id and f.id = r.id and r.revision = i.revision returning i.place, r.id, r.revision
 ), logged as (
   insert into record_events (record, revision, event, by, at)
@@ -47,6 +47,7 @@ export type HandOffRow = {
   readonly waiting_member: string | null;
   readonly assignee: unknown;
   readonly values: unknown;
+  readonly defaulted: readonly string[];
   readonly at: string;
   readonly events: unknown;
   readonly deliveries: unknown;

@@ -1,7 +1,7 @@
 import { ActionIcon, Button, FileButton } from '@mantine/core';
 import { IconX } from '@tabler/icons-react';
 import { useMutation } from '@tanstack/react-query';
-import type { Field, Json, SubField } from '@ypomet/core';
+import { type Field, isOfKind, type Json, type SubField } from '@ypomet/core';
 import classes from './FilesInput.module.css';
 import { useFormWorld } from './form-world.tsx';
 
@@ -35,7 +35,9 @@ export function FilesInput({ id, field, value, label, describedBy, onEnter }: Pr
   const handing = useMutation({
     mutationFn: async (chosen: readonly File[]) => {
       const tooLarge = chosen.find((file) => file.size > field.maxBytes);
-      if (tooLarge) throw new Error(`“${tooLarge.name}” is larger than ${formatSize(field.maxBytes)}.`);
+      if (tooLarge) throw new Error(field.messages.size ?? `“${tooLarge.name}” is larger than ${formatSize(field.maxBytes)}.`);
+      const strange = chosen.find(({ name, type }) => !isOfKind(field.kinds, { name, mediaType: type }));
+      if (strange) throw new Error(field.messages.kinds ?? `“${strange.name}” is none of ${field.kinds.join(', ')}.`);
       const taken: FileJson[] = [];
       for (const file of chosen) taken.push(await handOver(file));
       return taken;
@@ -58,7 +60,11 @@ export function FilesInput({ id, field, value, label, describedBy, onEnter }: Pr
         files={files}
         onRemove={(gone) => onEnter(files.length === 1 ? null : (files.filter((file) => file !== gone) as unknown as Json))}
       />
-      <FileButton multiple onChange={(chosen) => chosen.length > 0 && handing.mutate(chosen)}>
+      <FileButton
+        multiple
+        {...(field.kinds.length > 0 ? { accept: field.kinds.join(',') } : {})}
+        onChange={(chosen) => chosen.length > 0 && handing.mutate(chosen)}
+      >
         {(props) => (
           <Button {...props} variant="default" size="xs" loading={handing.isPending} disabled={isFull}>
             {files.length === 0 ? 'Choose a file' : 'Choose another file'}
@@ -68,7 +74,7 @@ export function FilesInput({ id, field, value, label, describedBy, onEnter }: Pr
       <span className={classes.soft}>
         {isFull
           ? 'No more files fit here.'
-          : `Up to ${field.maxCount === 1 ? 'one file' : `${field.maxCount} files`} of ${formatSize(field.maxBytes)}.`}
+          : `Up to ${field.maxCount === 1 ? 'one file' : `${field.maxCount} files`} of ${formatSize(field.maxBytes)}${field.kinds.length > 0 ? `: ${field.kinds.join(', ')}` : ''}.`}
       </span>
       {handing.isError && (
         <p role="alert" className={classes.fault}>

@@ -191,6 +191,8 @@ const toRecord = (header: RecordHeader, document: FormDocument): WorkflowRecord 
   ...header,
   intake: null,
   values: document.values as WorkflowRecord['values'],
+  // Defaults that are spent aren't in the form's definition.
+  defaulted: [],
   followUps: { open: 0, done: 0 },
 });
 

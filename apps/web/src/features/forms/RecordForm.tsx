@@ -115,7 +115,7 @@ const FieldRow = memo(function FieldRow({
               id={id}
               of={of}
               form={form}
-              value={presentJson(record, entered, field.key)}
+              value={presentJson(form, record, entered, of)}
               isOpen={canEnter}
               issues={found?.rows ?? new Map()}
               style={style}
@@ -127,7 +127,7 @@ const FieldRow = memo(function FieldRow({
               field={field}
               path={field.key}
               stored={record.values[field.key] ?? null}
-              value={presentJson(record, entered, field.key)}
+              value={presentJson(form, record, entered, of)}
               hasError={error !== null}
               describedBy={describedBy}
               onEnter={(value) => onEnter(field.key, value)}

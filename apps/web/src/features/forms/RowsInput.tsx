@@ -9,7 +9,9 @@ import {
   isEnterable,
   isList,
   type Json,
+  newRowCells,
   type Style,
+  totalOf,
 } from '@ypomet/core';
 import { FieldInput } from './FieldInput.tsx';
 import { useFormWorld } from './form-world.tsx';
@@ -50,15 +52,17 @@ export function RowsInput({ id, of, form, value, isOpen, issues, style, onEnter 
   );
   const change = (rowId: string, key: string, entered: Json): void =>
     onEnter(rows.map((row) => (row.id === rowId ? { ...row, values: { ...row.values, [key]: entered } } : row)));
-  const add = (): void => onEnter([...rows, { id: crypto.randomUUID().slice(0, 8), values: {} }]);
+  const add = (): void => onEnter([...rows, { id: crypto.randomUUID().slice(0, 8), values: newRowCells(form, of) }]);
+  const totals = columns.map((sub) => totalOf(form, of, sub));
+  const layout = of.field.type === 'table' ? of.field.layout : 'table';
   return (
-    <div className={classes.frame} id={id}>
+    <div className={classes.frame} id={id} data-layout={layout}>
       <table className={classes.table} aria-labelledby={`${id}-label`}>
         <thead>
           <tr>
             {columns.map(({ field }) => (
               <th key={field.key} scope="col" data-numeric={field.type === 'money' || field.type === 'number' || undefined}>
-                {field.name}
+                {field.short || field.name}
               </th>
             ))}
             {isOpen && <th aria-label="Remove" className={classes.end} />}
@@ -126,6 +130,21 @@ export function RowsInput({ id, of, form, value, isOpen, issues, style, onEnter 
             </tr>
           )}
         </tbody>
+        {totals.some((total) => total !== null) && rows.length > 0 && (
+          <tfoot>
+            <tr>
+              {columns.map((sub, position) => {
+                const total = totals[position] ?? null;
+                return (
+                  <td key={sub.field.key} data-label={total === null ? undefined : `Sum of ${sub.field.name}`} data-numeric="">
+                    {total === null ? null : formatValue(total, sub.field, style)}
+                  </td>
+                );
+              })}
+              {isOpen && <td className={classes.end} />}
+            </tr>
+          </tfoot>
+        )}
       </table>
       {isOpen && (
         <Button variant="subtle" size="compact-sm" m={6} onClick={add}>

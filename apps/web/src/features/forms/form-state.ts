@@ -1,7 +1,10 @@
 import {
   type Actor,
+  type CompiledField,
   type CompiledWorkflow,
+  defaultsDue,
   describeTerm,
+  effectiveValueOf,
   enterValue,
   evaluateForm,
   type Form,
@@ -12,6 +15,7 @@ import {
   systemValues,
   type Value,
   type WorkflowRecord,
+  writeFieldValue,
 } from '@ypomet/core';
 
 /** What was entered, by field key, as JSON; kept even while it can't be read, so that nothing typed is lost. */
@@ -67,6 +71,7 @@ export function makeFormState(given: FormGiven, entered: Entered): FormState {
   const form = evaluateForm(workflow.forms, record.stage, {
     stored,
     input,
+    due: defaultsDue(workflow.forms, record),
     system: systemValues(workflow.forms, record, actor, outside),
     environment: { now: outside.now, zone: outside.zone },
   });
@@ -97,6 +102,10 @@ export function advanceFormState(before: FormState | null, given: FormGiven, ent
   return { given, entered, form, unreadable };
 }
 
-/** The record's values with what was entered laid over them. */
-export const presentJson = (record: WorkflowRecord, entered: Entered, key: string): Json =>
-  Object.hasOwn(entered, key) ? (entered[key] ?? null) : (record.values[key] ?? null);
+/** What an input holds: what was entered, else what the record has, else the default that its form shows for the first time. */
+export function presentJson(form: Form, record: WorkflowRecord, entered: Entered, of: CompiledField): Json {
+  const { key } = of.field;
+  if (Object.hasOwn(entered, key)) return entered[key] ?? null;
+  const stored = record.values[key] ?? null;
+  return stored === null && of.fills ? writeFieldValue(of.field, effectiveValueOf(form, of)) : stored;
+}

@@ -152,7 +152,7 @@ describe('the drawing', () => {
 });
 
 test('each track has its colour; colours come round again', () => {
-  const tracks = ['a', 'b', 'c', 'd', 'e'].map((key) => ({ key, name: key }));
+  const tracks = ['a', 'b', 'c', 'd', 'e'].map((key) => ({ key, name: key, notes: '' }));
   expect(colourOfTrack({ tracks }, 'b')).toBe(TRACK_COLOURS[1]);
   expect(colourOfTrack({ tracks }, 'e')).toBe(TRACK_COLOURS[0]);
   expect(colourOfTrack({ tracks }, 'nowhere')).toBe(TRACK_COLOURS[0]);

@@ -24,7 +24,7 @@ export function DraftHistory({ versions }: { readonly versions: readonly Version
             <li key={`${entry.revision}/${entry.id ?? index}`}>
               {publishedBetween(versions, entry, entries[index - 1]).map(({ number }) => (
                 <p key={number} className={classes.published}>
-                  Version {number} was published here
+                  Here version {number} was published
                 </p>
               ))}
               <div className={classes.change}>

@@ -1,9 +1,10 @@
 import { ActionIcon, Button, TextInput } from '@mantine/core';
-import { joinPath } from '@ypomet/core';
+import { joinPath, type Path } from '@ypomet/core';
 import { useDraft } from '../../drafts/draft-context.tsx';
 import { newNamed } from './new-parts.ts';
 import classes from './Panel.module.css';
 import { useDelete, useMove } from './PartActions.tsx';
+import { TextProperty, useChange } from './properties.tsx';
 
 type List = 'roles' | 'tracks' | 'sections';
 const WORDS: Readonly<Record<List, { readonly one: string; readonly fresh: string }>> = {
@@ -19,7 +20,7 @@ export function NamedList({ list, title }: { readonly list: List; readonly title
     <section aria-label={title}>
       <h2>{title}</h2>
       {definition[list].map((part) => (
-        <NamedRow key={part.key} list={list} part={part.key} name={part.name} />
+        <NamedRow key={part.key} list={list} part={part.key} name={part.name} notes={'notes' in part ? part.notes : undefined} />
       ))}
       <Button size="compact-sm" variant="default" onClick={() => store.edit(newNamed(definition, list, WORDS[list].fresh).edit)}>
         Add a {WORDS[list].one}
@@ -28,7 +29,25 @@ export function NamedList({ list, title }: { readonly list: List; readonly title
   );
 }
 
-function NamedRow({ list, part: key, name }: { readonly list: List; readonly part: string; readonly name: string }) {
+/** What colleagues should know of a track. */
+function TrackNotes({ part, name, notes }: { readonly part: Path; readonly name: string; readonly notes: string }) {
+  const change = useChange(part);
+  return (
+    <details className={classes.about}>
+      <summary>Notes{notes === '' ? '' : ` (${notes.length > 40 ? `${notes.slice(0, 40)}…` : notes})`}</summary>
+      <TextProperty
+        label={`Notes of ${name}, for colleagues`}
+        value={notes}
+        lines={2}
+        onKeep={(next) => change({ notes: next })}
+      />
+    </details>
+  );
+}
+
+type RowProps = { readonly list: List; readonly part: string; readonly name: string; readonly notes: string | undefined };
+
+function NamedRow({ list, part: key, name, notes }: RowProps) {
   const { store } = useDraft();
   const part = joinPath(list, key);
   const { earlier, later } = useMove(part);
@@ -60,6 +79,7 @@ function NamedRow({ list, part: key, name }: { readonly list: List; readonly par
         </ActionIcon>
       </div>
       {question}
+      {notes !== undefined && <TrackNotes part={part} name={name} notes={notes} />}
     </>
   );
 }

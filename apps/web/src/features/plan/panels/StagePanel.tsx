@@ -17,7 +17,7 @@ const KINDS = [
   { value: 'end', label: 'End: records rest here' },
 ] as const;
 
-const choicesOf = (list: Workflow['tracks']) => list.map(({ key, name }) => ({ value: key, label: name }));
+const choicesOf = (list: Workflow['roles']) => list.map(({ key, name }) => ({ value: key, label: name }));
 
 /** Who is here: the analyst, saying what a stage is, who works there, and how it hands on. */
 export function StagePanel({ stage: key, onSelect }: Props) {
@@ -69,6 +69,13 @@ export function StagePanel({ stage: key, onSelect }: Props) {
             onKeep={(roles) => change({ roles: [...roles] })}
           />
         )}
+        <TextProperty
+          label="Notes for colleagues"
+          note="Shown nowhere else."
+          value={stage.notes}
+          lines={2}
+          onKeep={(notes) => change({ notes })}
+        />
       </div>
       <h3>Hands on by</h3>
       {handOffs.map((handOff) => (

@@ -1,4 +1,7 @@
+import { useQuery } from '@tanstack/react-query';
 import { type FieldType, type Json, joinPath, type Path, splitFieldPath, type Workflow } from '@ypomet/core';
+import { useDraft } from '../../drafts/draft-context.tsx';
+import { workflowsQuery } from '../../drafts/queries.ts';
 
 /** What people call the types of fields. */
 export const TYPE_NAMES: Readonly<Record<FieldType, string>> = {
@@ -19,6 +22,12 @@ export const TYPE_NAMES: Readonly<Record<FieldType, string>> = {
   'sign-off': 'Sign-off',
   note: 'Note',
 };
+
+/** The other workflows, to whose records a reference can lead. */
+export function useOtherWorkflows(): readonly { readonly key: string; readonly name: string }[] {
+  const { store } = useDraft();
+  return useQuery(workflowsQuery).data?.filter(({ key }) => key !== store.key) ?? [];
+}
 
 /** Types that stand for themselves, not in rows. */
 const ALONE: ReadonlySet<FieldType> = new Set(['table', 'sign-off', 'note']);

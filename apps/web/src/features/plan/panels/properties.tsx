@@ -75,17 +75,19 @@ export function TextProperty({ label, value, onKeep, note, lines = 1, isCode = f
   );
 }
 
-/** A whole number of a part, or none. */
+/** A number of a part, or none; whole, unless it may have decimal places. */
 export function CountProperty({
   label,
   value,
   onKeep,
   placeholder = 'none',
+  places = 0,
 }: {
   readonly label: string;
   readonly value: number | null;
   readonly onKeep: (value: number | null) => boolean;
   readonly placeholder?: string;
+  readonly places?: number;
 }) {
   const keep = (text: string): boolean => onKeep(text === '' ? null : Number(text));
   const { text, setText, isRefused, finish } = useTyped(value === null ? '' : String(value), keep);
@@ -94,7 +96,8 @@ export function CountProperty({
       label={label}
       size="xs"
       hideControls
-      allowDecimal={false}
+      allowDecimal={places > 0}
+      decimalScale={places}
       allowNegative={false}
       placeholder={placeholder}
       value={text}
