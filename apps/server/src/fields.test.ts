@@ -23,6 +23,7 @@ beforeAll(async () => {
     fields: [
       { type: 'text', key: 'title', name: 'Title' },
       { type: 'text', key: 'care', name: 'Care', treatment: 'hidden' },
+      { type: 'text', key: 'shelf', name: 'Shelf', treatment: 'hidden', default: '"Shelf of " + title' },
       { type: 'number', key: 'reserve', name: 'Reserve', confidentialTo: ['director'], treatment: 'hidden' },
       { type: 'reference', key: 'about', name: 'About', workflow: 'dossier' },
       { type: 'text', key: 'said', name: 'Said', expression: 'about.title' },
@@ -54,7 +55,12 @@ beforeAll(async () => {
       { key: 'sign', name: 'Sign', kind: 'work', tracks: ['main'], roles: ['director'] },
       { key: 'done', name: 'Done', kind: 'end', tracks: ['main'] },
     ],
-    plan: { care: { check: 'optional', sign: 'read-only' }, reserve: { sign: 'optional' }, agreed: { sign: 'optional' } },
+    plan: {
+      care: { check: 'optional', sign: 'read-only' },
+      shelf: { check: 'optional', sign: 'read-only' },
+      reserve: { sign: 'optional' },
+      agreed: { sign: 'optional' },
+    },
     handOffs: [
       {
         key: 'send',
@@ -76,6 +82,20 @@ const begin = async (values: object, who = borrower) =>
 const idOf = async (values: object, who = borrower): Promise<string> => String((await begin(values, who)).body.record.id);
 const handOn = (who: Call | undefined, id: string, handOff: string, revision: number, values: object = {}) =>
   call(who)('POST', `/api/records/${id}/hand-offs`, { handOff, values }, { 'if-match': `"${revision}"` });
+
+describe('a default', () => {
+  const formOf = async (who: Call | undefined, id: string) => (await call(who)('GET', `/api/records/${id}`)).body.form;
+
+  test('is there on arrival, is kept when it is emptied, and is nothing to those before', async () => {
+    const id = await idOf({ title: 'Lamp' });
+    expect(JSON.stringify((await call(borrower)('GET', `/api/records/${id}`)).body)).not.toContain('Shelf of');
+    expect((await formOf(registrar, id)).values.shelf).toBe('Shelf of Lamp');
+    expect((await handOn(registrar, id, 'pass', 1, { shelf: null })).status).toBe(200);
+    expect((await formOf(director, id)).values.shelf).toBeUndefined();
+    await handOn(director, id, 'back', 2);
+    expect((await formOf(registrar, id)).values.shelf).toBeUndefined();
+  });
+});
 
 // OWASP API Security Top 10 (2023), API1 and API3: broken authorisation of objects and of their properties.
 describe('a reference opens no door', () => {
