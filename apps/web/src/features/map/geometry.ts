@@ -132,15 +132,15 @@ function drawSide(ways: readonly Way[], geometry: MapGeometry, side: 'above' | '
   const sign = side === 'above' ? -1 : 1;
   return ways.map((way, index) => {
     const lane = lanes[index] ?? 0;
-    return drawWay(way, geometry, edge + sign * (EDGE - 4 + lane * pitch), sign, count - lane, isTight);
+    return drawWay(way, geometry, edge + sign * (EDGE - 4 + lane * pitch), sign, lane, isTight);
   });
 }
 
-/** Up (or down) from the station, along the lane, and down to the other one; outer ways leave further back than inner ones. */
-function drawWay(way: Way, geometry: MapGeometry, laneY: number, sign: number, depth: number, isTight: boolean): DrawnWay {
+/** Up (or down) from the station, along the lane, and down to the other one; outer ways leave further back, so that they cross no inner one. */
+function drawWay(way: Way, geometry: MapGeometry, laneY: number, sign: number, lane: number, isTight: boolean): DrawnWay {
   const [x1, x2] = [geometry.xOf(way.from), geometry.xOf(way.to)];
   const direction = x2 > x1 ? 1 : -1;
-  const port = isTight ? 0 : direction * PORT * (depth - 1) * -1;
+  const port = isTight ? 0 : -direction * PORT * lane;
   const [start, end] = [x1 + port + direction * 2, x2 - direction * 2];
   const [y1, y2] = [geometry.stationY(way.from) + sign * STATION, geometry.stationY(way.to) + sign * (STATION + 2)];
   const corner = Math.min(CORNER, Math.abs(laneY - y1) / 2, Math.abs(end - start) / 2);
@@ -172,8 +172,11 @@ export function trackPath({ stages }: Mapped, geometry: MapGeometry, track: stri
     .join('');
 }
 
+/** A mark of direction on a track's line, after a station. */
+export type TrackMark = { readonly after: string; readonly x: number; readonly y: number };
+
 /** Where a track's line shows its direction: in the middle of each stretch between two of its stations on one level. */
-export function trackMarks({ stages }: Mapped, geometry: MapGeometry, track: string): readonly { x: number; y: number }[] {
+export function trackMarks({ stages }: Mapped, geometry: MapGeometry, track: string): readonly TrackMark[] {
   const own = stages.filter((stage) => stage.tracks.includes(track));
   return own.slice(1).flatMap((stage, index) => {
     const before = own[index];
@@ -181,6 +184,6 @@ export function trackMarks({ stages }: Mapped, geometry: MapGeometry, track: str
     const y = geometry.stationY(stage.key) + (stage.tracks[0] === track && before.tracks[0] === track ? 0 : 4);
     return before.tracks[0] !== track && stage.tracks[0] !== track
       ? []
-      : [{ x: (geometry.xOf(before.key) + geometry.xOf(stage.key)) / 2, y }];
+      : [{ after: before.key, x: (geometry.xOf(before.key) + geometry.xOf(stage.key)) / 2, y }];
   });
 }

@@ -5,6 +5,7 @@ import fc from 'fast-check';
 import { drawWays, makeGeometry, trackMarks, trackPath } from './geometry.ts';
 import { assignLanes } from './lanes.ts';
 import { colourOfTrack, TRACK_COLOURS } from './track-colours.ts';
+import { stationNear } from './use-drawing.ts';
 import { countHidden, type Mapped, waysIn, waysOf } from './ways.ts';
 
 const stage = (key: string, tracks: readonly string[], kind = 'work') => ({ key, name: key, kind, tracks, roles: [] });
@@ -156,4 +157,13 @@ test('each track has its colour; colours come round again', () => {
   expect(colourOfTrack({ tracks }, 'b')).toBe(TRACK_COLOURS[1]);
   expect(colourOfTrack({ tracks }, 'e')).toBe(TRACK_COLOURS[0]);
   expect(colourOfTrack({ tracks }, 'nowhere')).toBe(TRACK_COLOURS[0]);
+});
+
+test('a point near a station is at it; a point between is nowhere', () => {
+  const geometry = makeGeometry(small, { left: 200, columnWidth: 90, columns: small.stages.length });
+  const [first] = small.stages;
+  const at = { x: geometry.xOf(first?.key ?? ''), y: geometry.stationY(first?.key ?? '') };
+  expect(stationNear(small, geometry, at)).toBe(first?.key);
+  expect(stationNear(small, geometry, { x: at.x + 20, y: at.y - 20 })).toBe(first?.key);
+  expect(stationNear(small, geometry, { x: at.x + 45, y: at.y })).toBeNull();
 });

@@ -1,5 +1,6 @@
 import { UnstyledButton } from '@mantine/core';
 import { type Diagnostic, describeDiagnostic, findStage, howToMend } from '@ypomet/core';
+import { useState } from 'react';
 import { Notice } from '../../shared/Notice.tsx';
 import { useDraft } from '../drafts/draft-context.tsx';
 import classes from './Inspector.module.css';
@@ -132,6 +133,10 @@ function StageHandOffs({ stage: key, onSelect }: { readonly stage: string; reado
   );
 }
 
+/** What is wrong: a few at first, and more when they are asked for. */
+const FIRST = 3;
+const MAX_LISTED = 100;
+
 function Found({
   tone,
   title,
@@ -141,17 +146,24 @@ function Found({
   readonly title: string;
   readonly found: readonly Diagnostic[];
 }) {
+  const [isAll, setAll] = useState(false);
   if (found.length === 0) return null;
+  const shown = found.slice(0, isAll ? MAX_LISTED : FIRST);
   return (
     <Notice tone={tone} title={title}>
       <ul className={classes.plain}>
-        {found.slice(0, 6).map((one) => (
+        {shown.map((one) => (
           <li key={`${one.path}/${one.code}`} title={howToMend(one)}>
             {describeDiagnostic(one)} <code className="mono">{one.path}</code>
           </li>
         ))}
-        {found.length > 6 && <li>and {found.length - 6} more</li>}
       </ul>
+      {found.length > FIRST && !isAll && (
+        <UnstyledButton className={classes.link} onClick={() => setAll(true)}>
+          and {found.length - FIRST} more
+        </UnstyledButton>
+      )}
+      {isAll && found.length > MAX_LISTED && <p className={classes.soft}>and {found.length - MAX_LISTED} more</p>}
     </Notice>
   );
 }

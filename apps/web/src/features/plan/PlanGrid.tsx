@@ -1,7 +1,7 @@
 import { defaultRangeExtractor, type Range, useVirtualizer } from '@tanstack/react-virtual';
 import { type Edit, plannedTreatment, type Treatment, type Workflow } from '@ypomet/core';
 import { type KeyboardEvent, type RefObject, useCallback, useLayoutEffect, useMemo, useRef, useState } from 'react';
-import type { PlanLayout } from './layout.ts';
+import { type ColumnWindow, columnsInView, type PlanLayout } from './layout.ts';
 import classes from './PlanGrid.module.css';
 import { PlanRowView } from './PlanRowView.tsx';
 import { moveWithin, type PlanRow, submitterSees } from './rows.ts';
@@ -11,6 +11,9 @@ import { TREATMENT_KEYS } from './TreatmentMark.tsx';
 type Props = {
   readonly workflow: Workflow;
   readonly rows: readonly PlanRow[];
+  /** Sections whose fields are put away. */
+  readonly closed: ReadonlySet<string>;
+  readonly onToggle: (section: string) => void;
   readonly layout: PlanLayout;
   readonly lit: ReadonlySet<string>;
   readonly selection: Selection;
@@ -45,6 +48,28 @@ function selectedIn(selection: Selection, path: string): string | null {
 
 const clamp = (value: number, max: number): number => Math.max(0, Math.min(max, value));
 
+/** The columns in view, as the grid is scrolled. */
+function useColumnWindow(scroller: RefObject<HTMLDivElement | null>, layout: PlanLayout): ColumnWindow {
+  const [seen, setSeen] = useState<ColumnWindow>({ from: 0, to: layout.columns });
+  useLayoutEffect(() => {
+    const element = scroller.current;
+    if (!element) return;
+    const read = (): void => {
+      const next = columnsInView(layout, element.scrollLeft, element.clientWidth);
+      setSeen((before) => (before.from === next.from && before.to === next.to ? before : next));
+    };
+    read();
+    element.addEventListener('scroll', read, { passive: true });
+    const observer = new ResizeObserver(read);
+    observer.observe(element);
+    return () => {
+      element.removeEventListener('scroll', read);
+      observer.disconnect();
+    };
+  }, [scroller, layout]);
+  return seen;
+}
+
 /** The rows in view, and the one the cursor stands in: focus never leaves the page. */
 const keeping =
   (index: number) =>
@@ -57,7 +82,8 @@ const keeping =
  * The field plan: a grid moved through with the arrow keys, set with one key, ranges with shift. Only rows in view are drawn,
  * so that hundreds of fields cost no more than a screenful.
  */
-export function PlanGrid({ workflow, rows, layout, lit, selection, onSelect, onEdit, scroller, headHeight }: Props) {
+export function PlanGrid(props: Props) {
+  const { workflow, rows, closed, onToggle, layout, lit, selection, onSelect, onEdit, scroller, headHeight } = props;
   const fields = useMemo(() => rows.filter((row) => row.kind === 'field'), [rows]);
   /** Where each field stands among the rows. */
   const places = useMemo(() => rows.flatMap((row, index) => (row.kind === 'field' ? [index] : [])), [rows]);
@@ -65,6 +91,7 @@ export function PlanGrid({ workflow, rows, layout, lit, selection, onSelect, onE
   const [cursor, setCursor] = useState<At>({ row: 0, column: 0 });
   const [anchor, setAnchor] = useState<At>(cursor);
   const [copied, setCopied] = useState<readonly (readonly Treatment[])[]>([]);
+  const columns = useColumnWindow(scroller, layout);
   const grid = useRef<HTMLDivElement>(null);
   const hasFocus = useRef(false);
   const getItemKey = useCallback((index: number) => keyOf(rows[index]), [rows]);
@@ -201,6 +228,7 @@ export function PlanGrid({ workflow, rows, layout, lit, selection, onSelect, onE
     <div
       className={classes.grid}
       role="grid"
+      id="field-plan"
       aria-label="Field plan"
       aria-multiselectable="true"
       aria-rowcount={fields.length + 1}
@@ -223,7 +251,15 @@ export function PlanGrid({ workflow, rows, layout, lit, selection, onSelect, onE
           return (
             <div key={item.key} className={classes.section} role="row" tabIndex={-1} style={{ top }}>
               <span role="rowheader" tabIndex={-1} className={classes.sectionName}>
-                {row.name}
+                <button
+                  type="button"
+                  className={classes.fold}
+                  aria-expanded={!closed.has(row.key)}
+                  onClick={() => onToggle(row.key)}
+                >
+                  {row.name}
+                  {closed.has(row.key) && <span className={classes.count}>{row.fields}</span>}
+                </button>
                 <button
                   type="button"
                   className={classes.addFields}
@@ -246,6 +282,8 @@ export function PlanGrid({ workflow, rows, layout, lit, selection, onSelect, onE
             row={row}
             at={position}
             template={template}
+            columns={columns}
+            isNarrow={layout.isNarrow}
             isLit={lit.has(row.path)}
             cursor={position === cursor.row ? cursor.column : -1}
             from={isRanged ? range.left : -1}

@@ -1,8 +1,9 @@
 import { plannedTreatment, splitFieldPath, type Workflow } from '@ypomet/core';
 import { memo } from 'react';
+import type { ColumnWindow } from './layout.ts';
 import classes from './PlanGrid.module.css';
 import { adjustmentsAt, type PlanRow, submitterSees } from './rows.ts';
-import { TreatmentMark } from './TreatmentMark.tsx';
+import { TREATMENT_MARK } from './TreatmentMark.tsx';
 
 type Props = {
   readonly workflow: Workflow;
@@ -12,6 +13,9 @@ type Props = {
   /** Pixels from the top of the grid. */
   readonly top: number;
   readonly template: string;
+  /** The columns that are drawn. */
+  readonly columns: ColumnWindow;
+  readonly isNarrow: boolean;
   readonly isLit: boolean;
   /** The column the cursor stands in, if in this row; -1 if not. */
   readonly cursor: number;
@@ -26,7 +30,9 @@ type Props = {
 
 /** One field of the plan: a cell for each stage. Drawn again only when something of its own changes. */
 export const PlanRowView = memo(function PlanRowView(props: Props) {
-  const { workflow, row, at, top, template, isLit, cursor, from, to, selected, onPress, onField } = props;
+  const { workflow, row, at, top, template, columns, isNarrow, isLit, cursor, from, to, selected, onPress, onField } = props;
+  const last = workflow.stages.length;
+  const isDrawn = (column: number): boolean => (column >= columns.from && column < columns.to) || column === cursor;
   return (
     <div
       className={classes.row}
@@ -34,6 +40,7 @@ export const PlanRowView = memo(function PlanRowView(props: Props) {
       aria-rowindex={at + 2}
       tabIndex={-1}
       data-lit={isLit || undefined}
+      data-narrow={isNarrow || undefined}
       style={{ gridTemplateColumns: template, top }}
     >
       <span role="rowheader" tabIndex={-1} className={classes.label} data-sub={row.isSub || undefined}>
@@ -43,6 +50,7 @@ export const PlanRowView = memo(function PlanRowView(props: Props) {
         <span className={`${classes.type} mono`}>{row.type}</span>
       </span>
       {workflow.stages.map((stage, column) => {
+        if (!isDrawn(column)) return null;
         const treatment = plannedTreatment(workflow, row.path, stage.key);
         const adjusting = adjustmentsAt(workflow, row.path, stage.key);
         const isInRange = column >= from && column <= to;
@@ -52,8 +60,10 @@ export const PlanRowView = memo(function PlanRowView(props: Props) {
             key={stage.key}
             type="button"
             role="gridcell"
-            className={classes.cell}
+            className={`${classes.cell} ${TREATMENT_MARK}`}
             aria-label={words}
+            aria-colindex={column + 2}
+            style={{ gridColumn: column + 2 }}
             aria-selected={isInRange || selected === stage.key}
             tabIndex={column === cursor ? 0 : -1}
             title={words}
@@ -63,16 +73,15 @@ export const PlanRowView = memo(function PlanRowView(props: Props) {
             data-treatment={treatment}
             onClick={(event) => onPress(at, column, event.shiftKey)}
           >
-            <TreatmentMark treatment={treatment} />
             {adjusting.length > 0 && (
               <span className={classes.adjusted} aria-hidden="true">
-                ◣{adjusting.length}
+                ◣{isNarrow ? '' : adjusting.length}
               </span>
             )}
           </button>
         );
       })}
-      <SubmitterCell {...props} column={workflow.stages.length} />
+      {isDrawn(last) && <SubmitterCell {...props} column={last} />}
     </div>
   );
 }, isSameRow);
@@ -87,8 +96,11 @@ function SubmitterCell({ workflow, row, at, cursor, from, to, selected, onPress,
     <button
       type="button"
       role="gridcell"
-      className={classes.cell}
+      className={`${classes.cell} ${TREATMENT_MARK}`}
+      data-treatment={isShown ? 'read-only' : 'hidden'}
       aria-label={words}
+      aria-colindex={column + 2}
+      style={{ gridColumn: column + 2 }}
       aria-selected={isInRange || selected === '*'}
       tabIndex={column === cursor ? 0 : -1}
       title={words}
@@ -97,9 +109,7 @@ function SubmitterCell({ workflow, row, at, cursor, from, to, selected, onPress,
       data-selected={selected === '*' || undefined}
       data-submitter={isSaid ? 'said' : 'intake'}
       onClick={(event) => onPress(at, column, event.shiftKey)}
-    >
-      <TreatmentMark treatment={isShown ? 'read-only' : 'hidden'} />
-    </button>
+    />
   );
 }
 

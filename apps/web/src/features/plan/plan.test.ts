@@ -1,8 +1,18 @@
 import { describe, expect, test } from '@jest/globals';
 import { applyEdit, compileWorkflow, plannedTreatment, type Workflow } from '@ypomet/core';
 import { sampleWorkflow } from '@ypomet/testkit/sample-workflow';
-import { makePlanLayout } from './layout.ts';
-import { type Added, newAdjustment, newBranch, newHandOff, newNamed, stageAfter } from './panels/new-parts.ts';
+import { columnsInView, makePlanLayout, zoomBy } from './layout.ts';
+import {
+  type Added,
+  moveStage,
+  moveStageBy,
+  moveToTrack,
+  newAdjustment,
+  newBranch,
+  newHandOff,
+  newNamed,
+  stageAfter,
+} from './panels/new-parts.ts';
 import { adjustmentsAt, fieldsReadBy, moveWithin, planRows } from './rows.ts';
 
 const workflow = sampleWorkflow();
@@ -28,6 +38,19 @@ describe('rows of the plan', () => {
       'limit number',
       'outcome text',
     ]);
+  });
+
+  const shownWith = (showing: Parameters<typeof planRows>[1]) =>
+    planRows(workflow, showing).map((row) => (row.kind === 'section' ? `# ${row.name} ${row.fields}` : row.path));
+
+  test('closed sections keep their fields to themselves', () => {
+    expect(shownWith({ closed: new Set(['what']), find: '' })).toEqual(['# What 5', '# Inner 3', 'total', 'limit', 'outcome']);
+  });
+
+  test('what is looked for is found by name or key, in closed sections too; sections without it go', () => {
+    expect(shownWith({ closed: new Set(['what']), find: ' SERIAL ' })).toEqual(['# What 5', 'parts.serial']);
+    expect(shownWith({ closed: new Set(), find: 'parts.n' })).toEqual(['# What 5', 'parts.name']);
+    expect(shownWith({ closed: new Set(), find: 'zebra' })).toEqual([]);
   });
 
   test('a cell says what the plan says, or the field, or its table', () => {
@@ -130,4 +153,68 @@ describe('what is added', () => {
     expect(new Set(names).size).toBe(names.length);
     expect(now.roles.map(({ name }) => name).slice(-2)).toEqual(['New', 'New 2']);
   });
+});
+
+describe('columns', () => {
+  test('can all be fitted in, or be as wide as one likes', () => {
+    const fit = makePlanLayout(60, 928, 'fit');
+    expect(fit.width).toBeLessThanOrEqual(928);
+    expect([fit.columnWidth, fit.isNarrow]).toEqual([11, true]);
+    expect(makePlanLayout(60, 928, 48)).toMatchObject({ columnWidth: 48, isNarrow: true });
+    expect(makePlanLayout(4, 928, 'fit').columnWidth).toBe(139);
+  });
+
+  test('are zoomed in steps, from wherever one is', () => {
+    expect([zoomBy(80, 1), zoomBy(80, -1), zoomBy(87, 1), zoomBy(140, 1), zoomBy(11, -1)]).toEqual([100, 64, 100, null, null]);
+  });
+
+  test('are drawn where they are in view, and some beside', () => {
+    const layout = makePlanLayout(60, 928);
+    expect(columnsInView(layout, 0, 928)).toEqual({ from: 0, to: 16 });
+    const far = columnsInView(layout, 30 * 80, 928);
+    expect(far.from).toBeLessThanOrEqual(28);
+    expect(far.to).toBeGreaterThanOrEqual(39);
+    expect(columnsInView(layout, 60 * 80, 928).to).toBe(61);
+    expect(columnsInView(layout, 0, 0).to).toBeGreaterThan(0);
+  });
+});
+
+describe('stages are moved', () => {
+  const keysAfter = (edit: ReturnType<typeof moveStage>): readonly string[] => {
+    const result = edit && applyEdit(workflow, edit);
+    return result?.ok ? result.value.definition.stages.map(({ key }) => key) : [];
+  };
+
+  test('before another column, or last', () => {
+    expect(keysAfter(moveStage(workflow, 'sign', 'check'))).toEqual(['ask', 'sign', 'check', 'sorting', 'done']);
+    expect(keysAfter(moveStage(workflow, 'ask', null))).toEqual(['check', 'sorting', 'sign', 'done', 'ask']);
+  });
+
+  test('not where they stand', () => {
+    for (const before of ['check', 'sorting']) expect(moveStage(workflow, 'check', before)).toBeNull();
+    expect(moveStage(workflow, 'done', null)).toBeNull();
+    expect(moveStage(workflow, 'gone', 'ask')).toBeNull();
+  });
+
+  test('a column on or back, to the ends and no further', () => {
+    expect(keysAfter(moveStageBy(workflow, 'check', 1))).toEqual(['ask', 'sorting', 'check', 'sign', 'done']);
+    expect(keysAfter(moveStageBy(workflow, 'check', -1))).toEqual(['check', 'ask', 'sorting', 'sign', 'done']);
+    expect([moveStageBy(workflow, 'ask', -1), moveStageBy(workflow, 'done', 1)]).toEqual([null, null]);
+  });
+
+  test('onto another track, which becomes their own', () => {
+    const [stage] = workflow.stages;
+    const two = { ...workflow, stages: [{ ...(stage as NonNullable<typeof stage>), tracks: ['main', 'side'] }] };
+    expect(moveToTrack(two, 'ask', 'side')).toMatchObject({ set: { tracks: ['side'] } });
+    expect(moveToTrack(two, 'ask', 'other')).toMatchObject({ set: { tracks: ['other', 'side'] } });
+    expect(moveToTrack(two, 'ask', 'main')).toBeNull();
+  });
+});
+
+test('a way that is drawn leads where it was drawn to', () => {
+  const [ask, done] = [workflow.stages[0], workflow.stages.at(-1)];
+  const pass = workflow.handOffs.find(({ key }) => key === 'pass');
+  if (!ask || !done || !pass) throw new Error();
+  expect(newHandOff(workflow, ask, done).edit).toMatchObject({ part: { from: 'ask', otherwise: { to: 'done' } } });
+  expect(newBranch(workflow, pass, done).edit).toMatchObject({ part: { name: 'To Done', to: 'done', when: 'false' } });
 });

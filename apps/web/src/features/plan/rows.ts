@@ -10,28 +10,41 @@ import {
 } from '@ypomet/core';
 
 export type PlanRow =
-  | { readonly kind: 'section'; readonly key: string; readonly name: string }
+  | { readonly kind: 'section'; readonly key: string; readonly name: string; readonly fields: number }
   | { readonly kind: 'field'; readonly path: string; readonly name: string; readonly type: string; readonly isSub: boolean };
 
+/** What of the rows is shown: not the fields of closed sections; while something is looked for, what is called so. */
+export type Showing = { readonly closed: ReadonlySet<string>; readonly find: string };
+const EVERYTHING: Showing = { closed: new Set(), find: '' };
+
+const fieldRows = (field: Workflow['fields'][number]): readonly Extract<PlanRow, { kind: 'field' }>[] => [
+  { kind: 'field', path: field.key, name: field.name, type: isComputed(field) ? 'computed' : field.type, isSub: false },
+  ...(field.type === 'table'
+    ? field.fields.map((sub) => ({
+        kind: 'field' as const,
+        path: `${field.key}.${sub.key}`,
+        name: sub.name,
+        type: sub.type as string,
+        isSub: true,
+      }))
+    : []),
+];
+
 /** The plan's rows: sections with their fields, table fields with their sub-fields. */
-export function planRows(workflow: Pick<Workflow, 'sections' | 'fields'>): readonly PlanRow[] {
-  return workflow.sections.flatMap((section): readonly PlanRow[] => [
-    { kind: 'section', key: section.key, name: section.name },
-    ...workflow.fields
-      .filter((field) => field.section === section.key)
-      .flatMap((field): readonly PlanRow[] => [
-        { kind: 'field', path: field.key, name: field.name, type: isComputed(field) ? 'computed' : field.type, isSub: false },
-        ...(field.type === 'table'
-          ? field.fields.map((sub) => ({
-              kind: 'field' as const,
-              path: `${field.key}.${sub.key}`,
-              name: sub.name,
-              type: sub.type as string,
-              isSub: true,
-            }))
-          : []),
-      ]),
-  ]);
+export function planRows(
+  workflow: Pick<Workflow, 'sections' | 'fields'>,
+  { closed, find }: Showing = EVERYTHING,
+): readonly PlanRow[] {
+  const wanted = find.trim().toLowerCase();
+  const isWanted = ({ name, path }: { readonly name: string; readonly path: string }): boolean =>
+    name.toLowerCase().includes(wanted) || path.toLowerCase().includes(wanted);
+  return workflow.sections.flatMap((section): readonly PlanRow[] => {
+    const fields = workflow.fields.filter((field) => field.section === section.key);
+    const own = fields.flatMap(fieldRows);
+    const shown = wanted !== '' ? own.filter(isWanted) : closed.has(section.key) ? [] : own;
+    if (wanted !== '' && shown.length === 0) return [];
+    return [{ kind: 'section', key: section.key, name: section.name, fields: fields.length }, ...shown];
+  });
 }
 
 /** Whether the submitter sees a field of a record that others have: as the column says, else as an intake plans it. */

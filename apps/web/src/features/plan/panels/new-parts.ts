@@ -23,9 +23,9 @@ function nextOnTrack({ stages }: Workflow, stage: Stage): Stage | null {
   return stages.slice(at + 1).find(({ tracks }) => tracks.includes(track)) ?? null;
 }
 
-/** A hand-off of a stage to the next one of its track, with one way and no condition. */
-export function newHandOff(workflow: Workflow, stage: Stage): Added {
-  const to = nextOnTrack(workflow, stage) ?? workflow.stages.find(({ key }) => key !== stage.key) ?? stage;
+/** A hand-off of a stage, with one way and no condition: to a stage, or to the next one of its track. */
+export function newHandOff(workflow: Workflow, stage: Stage, target: Stage | null = null): Added {
+  const to = target ?? nextOnTrack(workflow, stage) ?? workflow.stages.find(({ key }) => key !== stage.key) ?? stage;
   const name = freshName('Hand on', workflow.handOffs);
   const key = makeKey(name, keysOf(workflow.handOffs), 'handOff');
   return {
@@ -77,11 +77,11 @@ function redirected({ key, branches, otherwise }: HandOff, from: string, to: str
   return [...ofBranches, ...ofOtherwise];
 }
 
-/** A branch of a hand-off, last in order, that holds for no record until it is given a condition. */
-export function newBranch(workflow: Workflow, handOff: HandOff): Added {
+/** A branch of a hand-off, last in order, that holds for no record until it is given a condition; to a stage, or to the next one. */
+export function newBranch(workflow: Workflow, handOff: HandOff, target: Stage | null = null): Added {
   const from = workflow.stages.find(({ key }) => key === handOff.from);
-  const to = (from && nextOnTrack(workflow, from)?.key) ?? handOff.otherwise?.to ?? handOff.from;
-  const name = freshName('New branch', handOff.branches);
+  const to = target?.key ?? (from && nextOnTrack(workflow, from)?.key) ?? handOff.otherwise?.to ?? handOff.from;
+  const name = freshName(target ? `To ${target.name}` : 'New branch', handOff.branches);
   const key = makeKey(name, keysOf(handOff.branches), 'branch');
   return {
     key,
@@ -107,4 +107,26 @@ export function newNamed(workflow: Workflow, list: 'roles' | 'tracks' | 'section
   const name = freshName(base, workflow[list]);
   const key = makeKey(name, keysOf(workflow[list]), 'part');
   return { key, edit: { type: 'add-part', to: list, part: { key, name }, before: null } };
+}
+
+/** The edit that puts a stage before another column, or last. Null where it stands there. */
+export function moveStage({ stages }: Workflow, key: string, before: string | null): Edit | null {
+  const at = stages.findIndex((stage) => stage.key === key);
+  const isThere = before === key || (stages[at + 1]?.key ?? null) === before;
+  return at < 0 || isThere ? null : { type: 'move-part', part: joinPath('stages', key), before };
+}
+
+/** The edit that moves a stage one column on or back; null at the end. */
+export function moveStageBy(workflow: Workflow, key: string, by: -1 | 1): Edit | null {
+  const at = workflow.stages.findIndex((stage) => stage.key === key);
+  if (at < 0 || !workflow.stages[at + by]) return null;
+  return moveStage(workflow, key, workflow.stages[by < 0 ? at - 1 : at + 2]?.key ?? null);
+}
+
+/** The edit that lays a stage on a track as its own; it leaves the one that was its own. Null where it lies there. */
+export function moveToTrack({ stages }: Workflow, key: string, track: string): Edit | null {
+  const stage = stages.find((own) => own.key === key);
+  if (!stage || stage.tracks[0] === track) return null;
+  const others = stage.tracks.slice(1).filter((own) => own !== track);
+  return { type: 'change-part', part: joinPath('stages', key), set: { tracks: [track, ...others] } };
 }
