@@ -4,9 +4,10 @@ import { type KeyboardEvent, type RefObject, useCallback, useLayoutEffect, useMe
 import { type ColumnWindow, columnsInView, type PlanLayout } from './layout.ts';
 import classes from './PlanGrid.module.css';
 import { PlanRowView } from './PlanRowView.tsx';
-import { moveWithin, type PlanRow, submitterSees } from './rows.ts';
+import { dropRow, moveSection, moveWithin, type PlanRow, submitterSees } from './rows.ts';
 import type { Selection } from './selection.ts';
 import { TREATMENT_KEYS } from './TreatmentMark.tsx';
+import { useRowDrag } from './use-row-drag.ts';
 
 type Props = {
   readonly workflow: Workflow;
@@ -192,7 +193,20 @@ export function PlanGrid(props: Props) {
     setCursor({ ...cursor, row: clamp(cursor.row + by, fields.length - 1) });
     setAnchor({ ...cursor, row: clamp(cursor.row + by, fields.length - 1) });
   };
+  const { target, handlers } = useRowDrag((from, to) => {
+    const moved = dropRow(workflow, rows, from, to);
+    if (moved) onEdit(moved);
+  });
+  const onSectionKey = (event: KeyboardEvent, section: string): void => {
+    const by = event.altKey ? { ArrowUp: -1 as const, ArrowDown: 1 as const }[event.key] : undefined;
+    if (by === undefined) return;
+    const moved = moveSection(workflow, section, by);
+    if (moved) onEdit(moved);
+    event.preventDefault();
+    event.stopPropagation();
+  };
   const onKey = (event: KeyboardEvent): void => {
+    if ((event.target as HTMLElement).closest('[data-drag]')) return;
     const steps: Record<string, readonly [number, number]> = {
       ArrowUp: [-1, 0],
       ArrowDown: [1, 0],
@@ -235,6 +249,7 @@ export function PlanGrid(props: Props) {
       aria-colcount={workflow.stages.length + 2}
       ref={grid}
       onKeyDown={onKey}
+      {...handlers}
       onFocus={() => {
         hasFocus.current = true;
       }}
@@ -249,11 +264,13 @@ export function PlanGrid(props: Props) {
         if (!row) return null;
         if (row.kind === 'section') {
           return (
-            <div key={item.key} className={classes.section} role="row" tabIndex={-1} style={{ top }}>
+            <div key={item.key} className={classes.section} role="row" tabIndex={-1} data-row={item.index} style={{ top }}>
               <span role="rowheader" tabIndex={-1} className={classes.sectionName}>
                 <button
                   type="button"
                   className={classes.fold}
+                  data-drag=""
+                  onKeyDown={(event) => onSectionKey(event, row.key)}
                   aria-expanded={!closed.has(row.key)}
                   onClick={() => onToggle(row.key)}
                 >
@@ -281,6 +298,7 @@ export function PlanGrid(props: Props) {
             workflow={workflow}
             row={row}
             at={position}
+            index={item.index}
             template={template}
             columns={columns}
             isNarrow={layout.isNarrow}
@@ -294,6 +312,7 @@ export function PlanGrid(props: Props) {
           />
         );
       })}
+      {target && <div className={classes.drop} style={{ top: target.top - 1 }} />}
     </div>
   );
 }

@@ -10,6 +10,8 @@ type Props = {
   readonly row: Extract<PlanRow, { kind: 'field' }>;
   /** Its place among the fields. */
   readonly at: number;
+  /** Its place among all rows. */
+  readonly index: number;
   /** Pixels from the top of the grid. */
   readonly top: number;
   readonly template: string;
@@ -30,7 +32,8 @@ type Props = {
 
 /** One field of the plan: a cell for each stage. Drawn again only when something of its own changes. */
 export const PlanRowView = memo(function PlanRowView(props: Props) {
-  const { workflow, row, at, top, template, columns, isNarrow, isLit, cursor, from, to, selected, onPress, onField } = props;
+  const { workflow, row, at, index, top, template, columns, isNarrow, isLit, cursor, from, to, selected, onPress, onField } =
+    props;
   const last = workflow.stages.length;
   const isDrawn = (column: number): boolean => (column >= columns.from && column < columns.to) || column === cursor;
   return (
@@ -38,13 +41,14 @@ export const PlanRowView = memo(function PlanRowView(props: Props) {
       className={classes.row}
       role="row"
       aria-rowindex={at + 2}
+      data-row={index}
       tabIndex={-1}
       data-lit={isLit || undefined}
       data-narrow={isNarrow || undefined}
       style={{ gridTemplateColumns: template, top }}
     >
       <span role="rowheader" tabIndex={-1} className={classes.label} data-sub={row.isSub || undefined}>
-        <button type="button" className={classes.name} tabIndex={-1} onClick={() => onField(row.path)}>
+        <button type="button" className={classes.name} data-drag="" tabIndex={-1} onClick={() => onField(row.path)}>
           {row.name}
         </button>
         <span className={`${classes.type} mono`}>{row.type}</span>

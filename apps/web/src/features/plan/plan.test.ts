@@ -13,7 +13,7 @@ import {
   newNamed,
   stageAfter,
 } from './panels/new-parts.ts';
-import { adjustmentsAt, fieldsReadBy, moveWithin, planRows } from './rows.ts';
+import { adjustmentsAt, dropRow, fieldsReadBy, moveSection, moveWithin, planRows } from './rows.ts';
 
 const workflow = sampleWorkflow();
 
@@ -217,4 +217,66 @@ test('a way that is drawn leads where it was drawn to', () => {
   if (!ask || !done || !pass) throw new Error();
   expect(newHandOff(workflow, ask, done).edit).toMatchObject({ part: { from: 'ask', otherwise: { to: 'done' } } });
   expect(newBranch(workflow, pass, done).edit).toMatchObject({ part: { name: 'To Done', to: 'done', when: 'false' } });
+});
+
+describe('rows are dropped', () => {
+  const rows = planRows(workflow);
+  const index = (path: string): number => rows.findIndex((row) => row.kind === 'field' && row.path === path);
+  const shownAfter = (from: number, to: number): readonly string[] => {
+    const edit = dropRow(workflow, rows, from, to);
+    const result = edit && applyEdit(workflow, edit);
+    return result?.ok
+      ? planRows(result.value.definition).map((row) => (row.kind === 'section' ? `# ${row.name}` : row.path))
+      : [];
+  };
+  const PARTS = ['parts', 'parts.name', 'parts.amount', 'parts.serial', 'parts.double'];
+
+  test('a field before another of its section', () => {
+    const after = shownAfter(index('price'), index('thing'));
+    expect(after.slice(0, 4)).toEqual(['# What', 'price', 'thing', 'kind']);
+  });
+
+  test('a table with its columns behind the last of its section, and into another section', () => {
+    expect(shownAfter(index('thing'), index('total') - 1).slice(0, 9)).toEqual(['# What', 'kind', 'price', 'delivery', ...PARTS]);
+    expect(shownAfter(index('parts'), index('limit'))).toEqual([
+      '# What',
+      'thing',
+      'kind',
+      'price',
+      'delivery',
+      '# Inner',
+      'total',
+      ...PARTS,
+      'limit',
+      'outcome',
+    ]);
+    expect(shownAfter(index('thing'), rows.length).slice(-2)).toEqual(['outcome', 'thing']);
+  });
+
+  test('a field right under the head of a section', () => {
+    expect(shownAfter(index('outcome'), 1).slice(0, 3)).toEqual(['# What', 'outcome', 'thing']);
+  });
+
+  test('a column among those of its table only', () => {
+    expect(shownAfter(index('parts.double'), index('parts.name')).slice(5, 10)).toEqual([
+      'parts',
+      'parts.double',
+      'parts.name',
+      'parts.amount',
+      'parts.serial',
+    ]);
+    expect(shownAfter(index('parts.double'), index('thing'))).toEqual([]);
+  });
+
+  test('a section among sections; nothing where it is', () => {
+    const inner = rows.findIndex((row) => row.kind === 'section' && row.key === 'inner');
+    expect(shownAfter(inner, 0)[0]).toBe('# Inner');
+    expect(shownAfter(inner, inner + 1)).toEqual([]);
+    expect(dropRow(workflow, rows, 0, index('kind'))).toBeNull();
+    expect(dropRow(workflow, rows, 0, rows.length)).toMatchObject({ before: null });
+    expect(dropRow(workflow, rows, index('thing'), index('kind'))).toBeNull();
+    expect(moveSection(workflow, 'inner', -1)).toMatchObject({ before: 'what' });
+    expect(moveSection(workflow, 'what', 1)).toMatchObject({ before: null });
+    expect([moveSection(workflow, 'what', -1), moveSection(workflow, 'inner', 1)]).toEqual([null, null]);
+  });
 });

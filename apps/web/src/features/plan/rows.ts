@@ -104,3 +104,57 @@ export function moveWithin(workflow: Workflow, path: string, by: -1 | 1): Edit |
   const part = sub === null ? joinPath('fields', key) : joinPath('fields', key, 'fields', sub);
   return { type: 'move-part', part, before };
 }
+
+/**
+ * The edit that puts a dragged row where it was dropped: fields among fields, of whatever section; columns among those of their
+ * table; sections among sections. Null where it can't go there, or is there.
+ */
+export function dropRow(workflow: Workflow, rows: readonly PlanRow[], from: number, to: number): Edit | null {
+  const row = rows[from];
+  if (!row || to === from || to === from + 1) return null;
+  if (row.kind === 'section') return dropSection(workflow, rows, row.key, to);
+  const { field, sub } = splitFieldPath(row.path);
+  return sub === null ? dropField(workflow, rows, field, to) : dropColumn(rows, row.path, to);
+}
+
+function dropSection({ sections }: Workflow, rows: readonly PlanRow[], key: string, to: number): Edit | null {
+  const next = rows.slice(to).find((own) => own.kind === 'section');
+  const before = next?.kind === 'section' ? next.key : null;
+  const at = sections.findIndex((own) => own.key === key);
+  const isThere = before === key || (sections[at + 1]?.key ?? null) === before;
+  return isThere ? null : { type: 'move-part', part: joinPath('sections', key), before };
+}
+
+function dropField({ fields }: Workflow, rows: readonly PlanRow[], key: string, to: number): Edit | null {
+  const over = rows.slice(0, to).findLast((own) => own.kind === 'section');
+  const moved = fields.find((own) => own.key === key);
+  if (over?.kind !== 'section' || !moved) return null;
+  const next = rows.slice(to).find((own) => own.kind === 'section' || !own.isSub);
+  const follower = next?.kind === 'field' ? next.path : null;
+  if (follower === key) return null;
+  const part = joinPath('fields', key);
+  // Behind the last field of a section is before whatever follows that one.
+  const last = fields.findLast((own) => own.section === over.key && own.key !== key);
+  const before = follower ?? (last ? (fields[fields.indexOf(last) + 1]?.key ?? null) : null);
+  const move: Edit = { type: 'move-part', part, before: before === key ? null : before };
+  if (moved.section === over.key) return move;
+  return { type: 'together', edits: [{ type: 'change-part', part, set: { section: over.key } }, move] };
+}
+
+function dropColumn(rows: readonly PlanRow[], path: string, to: number): Edit | null {
+  const { field: table, sub } = splitFieldPath(path);
+  const prefix = `${table}.`;
+  const own = rows.flatMap((row, index) => (row.kind === 'field' && row.path.startsWith(prefix) ? [index] : []));
+  const [first, last] = [own[0] ?? 0, own.at(-1) ?? 0];
+  if (to < first || to > last + 1) return null;
+  const next = rows[to];
+  const before = next?.kind === 'field' && next.path.startsWith(prefix) ? splitFieldPath(next.path).sub : null;
+  return { type: 'move-part', part: joinPath('fields', table, 'fields', sub ?? ''), before };
+}
+
+/** The edit that moves a section one place up or down; null at the end. */
+export function moveSection({ sections }: Workflow, key: string, by: -1 | 1): Edit | null {
+  const at = sections.findIndex((own) => own.key === key);
+  if (at < 0 || !sections[at + by]) return null;
+  return { type: 'move-part', part: joinPath('sections', key), before: sections[by < 0 ? at - 1 : at + 2]?.key ?? null };
+}
