@@ -3,8 +3,7 @@ export { type Decision, decide } from './decisions/compile-decision.ts';
 export { applyEdit, type Edited } from './edits/apply-edit.ts';
 export type { EditContext, EditSentence } from './edits/edit.ts';
 export type { RenameKey } from './edits/keys/rename-key.ts';
-export { nameOfPart, termOfPart, termsOfUses } from './edits/naming.ts';
-export { usesOf } from './edits/parts/delete-part.ts';
+export { nameOfPart, termOfPart } from './edits/naming.ts';
 export { followRenames, type IdentifiedEdit, type Rebased, rebaseEdits, renamesIn } from './edits/rebase.ts';
 export { EDIT_KINDS, Edit, type SingleEdit } from './edits/registry.ts';
 export { makeReadIn } from './edits/whole/read-in.ts';
@@ -175,6 +174,7 @@ export { isWellFormed } from './shared/well-formed.ts';
 export { applyDifferences, type Difference, differencesBetween } from './structure/differences.ts';
 export { findList, findPart } from './structure/places.ts';
 export { makeReferences, type References, type Use } from './structure/references.ts';
+export { readAtStages, stagesOfPart, type UsedParts, usedPartsOf, usersOf } from './structure/used-parts.ts';
 export {
   addExact,
   compareExact,

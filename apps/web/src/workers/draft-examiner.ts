@@ -1,4 +1,12 @@
-import { applyEdit, CompilationMemory, compileWorkflow, type FindWorkflow, type Workflow } from '@ypomet/core';
+import {
+  applyEdit,
+  CompilationMemory,
+  compileWorkflow,
+  type FindWorkflow,
+  makeReferences,
+  usedPartsOf,
+  type Workflow,
+} from '@ypomet/core';
 import type { FromWorker, ToWorker } from './draft-messages.ts';
 
 /**
@@ -44,6 +52,15 @@ export class DraftExaminer {
     this.isWaiting = false;
     if (!this.definition) return;
     const { diagnostics } = compileWorkflow(this.definition, this.findWorkflow, this.memory);
-    this.answer({ type: 'found', sequence: this.sequence, diagnostics });
+    const { definition, sequence } = this;
+    this.answer({ type: 'found', sequence, diagnostics });
+    this.later(() => this.lookForUses(definition, sequence));
+  }
+
+  /** Not where another change has come in meanwhile: its own look follows. */
+  private lookForUses(definition: Workflow, sequence: number): void {
+    if (definition !== this.definition) return;
+    const references = makeReferences(definition, this.findWorkflow ?? (() => null));
+    this.answer({ type: 'used', sequence, used: usedPartsOf(references) });
   }
 }

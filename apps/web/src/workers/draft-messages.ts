@@ -1,4 +1,4 @@
-import type { Diagnostic, Edit, Workflow } from '@ypomet/core';
+import type { Diagnostic, Edit, UsedParts, Workflow } from '@ypomet/core';
 
 /** What the page tells the worker. `sequence` counts the changes that the page has made. */
 export type ToWorker =
@@ -13,5 +13,7 @@ export type ToWorker =
 /** What the worker found, as of a change. */
 export type FromWorker =
   | { readonly type: 'found'; readonly sequence: number; readonly diagnostics: readonly Diagnostic[] }
+  /** What names what; it takes longer, and comes after what is wrong. */
+  | { readonly type: 'used'; readonly sequence: number; readonly used: UsedParts }
   /** The edit came to something else here than on the page: the whole draft is wanted. */
   | { readonly type: 'lost'; readonly sequence: number };

@@ -8,6 +8,7 @@ import { Workflow } from '../model/workflow.ts';
 import { applyDifferences, differencesBetween } from './differences.ts';
 import { findList, findPart } from './places.ts';
 import { makeReferences } from './references.ts';
+import { readAtStages, stagesOfPart, usedPartsOf, usersOf } from './used-parts.ts';
 
 const rich = richWorkflow();
 
@@ -143,4 +144,42 @@ test('differences name parts by their keys, wherever they stand', () => {
   const found = differencesBetween(rich, after);
   expect(found.map(({ kind, path }) => `${kind} ${path}`)).toEqual(['removed fields', 'changed fields.title', 'moved fields']);
   expect(applyDifferences(rich, found).definition).toEqual(after);
+});
+
+describe('uses', () => {
+  const used = usedPartsOf(makeReferences(rich));
+
+  test('name parts, each once, without the plan’s cells', () => {
+    const all = new Map(used);
+    expect(all.get('fields.keeper')).toEqual(['stages.work']);
+    expect(used.flatMap(([, by]) => by)).not.toContain('');
+    for (const [target, by] of used) expect(new Set(by).size).toBe(by.filter((part) => part !== target).length);
+  });
+
+  test('of a part take in those of what is within it, and not its own', () => {
+    const users = usersOf(used, 'fields.objects');
+    expect(users).toContain('handOffs.send.branches.slow');
+    expect(users).toContain('adjustments.cells');
+    expect(users.filter((part) => part.startsWith('fields.objects'))).toEqual([]);
+    expect(usersOf(used, 'handOffs.send')).not.toContain('handOffs.send.branches.slow');
+  });
+
+  test.each([
+    ['stages.work.onArrival.deliveries.x', ['work']],
+    ['handOffs.send.branches.slow', [rich.handOffs.find(({ key }) => key === 'send')?.from]],
+    ['handOffs.gone', []],
+    ['adjustments.gone', []],
+    ['checks.gone', []],
+    ['fields.total', []],
+  ])('%s has its effect at %j', (path, stages) => {
+    expect(stagesOfPart(rich, path)).toEqual(stages);
+  });
+
+  test('are told by field and stage', () => {
+    const reads = readAtStages(rich, used);
+    const send = rich.handOffs.find(({ key }) => key === 'send');
+    expect(reads.get('objects.state')?.get(send?.from ?? '')).toContain('handOffs.send.branches.slow');
+    expect(reads.get('keeper')?.get('work')).toEqual(['stages.work']);
+    expect(reads.has('reserve.gone')).toBe(false);
+  });
 });

@@ -6,6 +6,7 @@ import {
   isFault,
   openStoredWorkflow,
   prepareWorkflow,
+  type UsedParts,
   type Workflow,
 } from '@ypomet/core';
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState, useSyncExternalStore } from 'react';
@@ -22,6 +23,8 @@ type Draft = {
   readonly warnings: readonly Diagnostic[];
   /** Whether faults and warnings are of the draft as it is now: a worker looks for them. */
   readonly isExamined: boolean;
+  /** What names what, as a worker found it. */
+  readonly used: UsedParts;
 };
 
 const DraftContext = createContext<Draft | null>(null);
@@ -42,11 +45,11 @@ export function DraftProvider({ store, children }: { readonly store: DraftStore;
   useEffect(() => store.know(findWorkflow), [store, findWorkflow]);
   const [memory] = useState(() => new CompilationMemory());
   const compiled = useMemo(() => prepareWorkflow(definition, findWorkflow, memory), [definition, findWorkflow, memory]);
-  const { diagnostics, isCurrent } = useExamined(store, neighbours);
+  const { diagnostics, isCurrent, used } = useExamined(store, neighbours);
   const draft = useMemo(() => {
     const [faults, warnings] = [diagnostics.filter(isFault), diagnostics.filter((one) => !isFault(one))];
-    return { store, definition, compiled, faults, warnings, isExamined: isCurrent };
-  }, [store, definition, compiled, diagnostics, isCurrent]);
+    return { store, definition, compiled, faults, warnings, isExamined: isCurrent, used };
+  }, [store, definition, compiled, diagnostics, isCurrent, used]);
   return <DraftContext value={draft}>{children}</DraftContext>;
 }
 

@@ -1,5 +1,5 @@
 import workerAddress from 'virtual:draft-worker';
-import type { Diagnostic, Workflow } from '@ypomet/core';
+import type { Diagnostic, UsedParts, Workflow } from '@ypomet/core';
 import { useEffect, useRef, useState } from 'react';
 import type { FromWorker, ToWorker } from '../../workers/draft-messages.ts';
 import type { DraftStore } from './draft-store.ts';
@@ -8,9 +8,11 @@ export type Examined = {
   readonly diagnostics: readonly Diagnostic[];
   /** Whether they are of the draft as it is now. */
   readonly isCurrent: boolean;
+  /** What names what, as it was found last. */
+  readonly used: UsedParts;
 };
 
-const NOTHING: Examined = { diagnostics: [], isCurrent: false };
+const NOTHING: Examined = { diagnostics: [], isCurrent: false, used: [] };
 
 /** A draft's worker, told of every change. */
 class Examiner {
@@ -31,7 +33,13 @@ class Examiner {
     });
     this.worker.addEventListener('message', ({ data }: MessageEvent<FromWorker>) => {
       if (data.type === 'lost') this.open();
-      else found(() => ({ diagnostics: data.diagnostics, isCurrent: data.sequence === this.sequence }));
+      else if (data.type === 'used') found((before) => ({ ...before, used: data.used }));
+      else
+        found((before) => ({
+          ...before,
+          diagnostics: data.diagnostics,
+          isCurrent: data.sequence === this.sequence,
+        }));
     });
   }
 

@@ -13,6 +13,8 @@ type Props = {
   readonly focus: Focus | null;
   /** Stages that a record has been at, the present one last; empty where no record is shown. */
   readonly path: readonly string[];
+  /** Stages that are pointed out. */
+  readonly lit?: ReadonlySet<string> | undefined;
   /** What a click or Enter on a station says to those who can't see it, such as "Rehearse at". */
   readonly verb: string;
   readonly onStage: (stage: string) => void;
@@ -30,7 +32,7 @@ type Props = {
  * it is pointed at, each in a lane of its own: what goes on above, what returns below. Marks tell the direction.
  */
 export const StageMap = memo(function StageMap(props: Props) {
-  const { workflow, geometry, focus, path, verb, onStage, onWay, onDraw, onInsert, onMove } = props;
+  const { workflow, geometry, focus, path, lit, verb, onStage, onWay, onDraw, onInsert, onMove } = props;
   const [pointed, setPointed] = useState<string | null>(null);
   const shown: Focus | null = focus?.kind === 'all' ? focus : pointed ? { kind: 'stage', stage: pointed } : focus;
   const drawn = drawWays(workflow, geometry, shown);
@@ -102,6 +104,7 @@ export const StageMap = memo(function StageMap(props: Props) {
               aria-current={stage.key === here ? 'step' : undefined}
               data-station={index}
               data-visited={visited.has(stage.key) || undefined}
+              data-lit={lit?.has(stage.key) || undefined}
               data-focused={(shown?.kind === 'stage' && shown.stage === stage.key) || undefined}
               className={classes.stop}
               onPointerEnter={() => setPointed(stage.key)}

@@ -1,5 +1,5 @@
 import { defaultRangeExtractor, type Range, useVirtualizer } from '@tanstack/react-virtual';
-import { type Edit, plannedTreatment, type Treatment, type Workflow } from '@ypomet/core';
+import { type Edit, type Path, plannedTreatment, type Treatment, type Workflow } from '@ypomet/core';
 import { type KeyboardEvent, type RefObject, useCallback, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { type ColumnWindow, columnsInView, type PlanLayout } from './layout.ts';
 import classes from './PlanGrid.module.css';
@@ -17,6 +17,8 @@ type Props = {
   readonly onToggle: (section: string) => void;
   readonly layout: PlanLayout;
   readonly lit: ReadonlySet<string>;
+  /** Where fields are read: by field and stage, the parts that read it. */
+  readonly reads: ReadonlyMap<string, ReadonlyMap<string, readonly Path[]>>;
   readonly selection: Selection;
   readonly onSelect: (selection: Selection) => void;
   readonly onEdit: (edit: Edit) => void;
@@ -84,7 +86,7 @@ const keeping =
  * so that hundreds of fields cost no more than a screenful.
  */
 export function PlanGrid(props: Props) {
-  const { workflow, rows, closed, onToggle, layout, lit, selection, onSelect, onEdit, scroller, headHeight } = props;
+  const { workflow, rows, closed, onToggle, layout, lit, reads, selection, onSelect, onEdit, scroller, headHeight } = props;
   const fields = useMemo(() => rows.filter((row) => row.kind === 'field'), [rows]);
   /** Where each field stands among the rows. */
   const places = useMemo(() => rows.flatMap((row, index) => (row.kind === 'field' ? [index] : [])), [rows]);
@@ -303,6 +305,7 @@ export function PlanGrid(props: Props) {
             columns={columns}
             isNarrow={layout.isNarrow}
             isLit={lit.has(row.path)}
+            reads={reads.get(row.path)}
             cursor={position === cursor.row ? cursor.column : -1}
             from={isRanged ? range.left : -1}
             to={isRanged ? range.right : -1}

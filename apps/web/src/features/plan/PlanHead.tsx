@@ -22,6 +22,8 @@ type Props = {
   readonly scroller: RefObject<HTMLDivElement | null>;
   readonly width: number;
   readonly path: readonly string[];
+  /** Stages at which what is selected is read. */
+  readonly lit: ReadonlySet<string>;
   readonly selection: Selection;
   readonly onSelect: (selection: Selection) => void;
   /** Whether it was applied. */
@@ -36,7 +38,7 @@ type Drawn = { readonly from: string; readonly to: string; readonly at: Point };
 
 /** What stays over the plan while it scrolls: the map, drawn over the columns, and the names of the stages. */
 export function PlanHead(props: Props) {
-  const { workflow, layout, scroller, width, path, selection, onSelect, onEdit, onZoom, find, onFind, ref } = props;
+  const { workflow, layout, scroller, width, path, lit, selection, onSelect, onEdit, onZoom, find, onFind, ref } = props;
   const { stages, tracks, handOffs, roles } = workflow;
   const drawn = useMemo(() => ({ stages, tracks, handOffs }), [stages, tracks, handOffs]);
   const [isAll, setAll] = useState(false);
@@ -135,6 +137,7 @@ export function PlanHead(props: Props) {
             geometry={geometry}
             focus={focus}
             path={path}
+            lit={lit}
             verb="Select"
             onStage={selectStage}
             onWay={selectWay}

@@ -1,4 +1,4 @@
-import { plannedTreatment, splitFieldPath, type Workflow } from '@ypomet/core';
+import { describeTerm, type Path, plannedTreatment, splitFieldPath, termOfPart, type Workflow } from '@ypomet/core';
 import { memo } from 'react';
 import type { ColumnWindow } from './layout.ts';
 import classes from './PlanGrid.module.css';
@@ -19,6 +19,8 @@ type Props = {
   readonly columns: ColumnWindow;
   readonly isNarrow: boolean;
   readonly isLit: boolean;
+  /** The parts that read it, by stage. */
+  readonly reads: ReadonlyMap<string, readonly Path[]> | undefined;
   /** The column the cursor stands in, if in this row; -1 if not. */
   readonly cursor: number;
   /** The first and last column of the range that goes through this row; -1 and -1 if none does. */
@@ -32,8 +34,24 @@ type Props = {
 
 /** One field of the plan: a cell for each stage. Drawn again only when something of its own changes. */
 export const PlanRowView = memo(function PlanRowView(props: Props) {
-  const { workflow, row, at, index, top, template, columns, isNarrow, isLit, cursor, from, to, selected, onPress, onField } =
-    props;
+  const {
+    workflow,
+    row,
+    at,
+    index,
+    top,
+    template,
+    columns,
+    isNarrow,
+    isLit,
+    reads,
+    cursor,
+    from,
+    to,
+    selected,
+    onPress,
+    onField,
+  } = props;
   const last = workflow.stages.length;
   const isDrawn = (column: number): boolean => (column >= columns.from && column < columns.to) || column === cursor;
   return (
@@ -58,7 +76,12 @@ export const PlanRowView = memo(function PlanRowView(props: Props) {
         const treatment = plannedTreatment(workflow, row.path, stage.key);
         const adjusting = adjustmentsAt(workflow, row.path, stage.key);
         const isInRange = column >= from && column <= to;
-        const words = `${row.name} at ${stage.name}: ${treatment}${adjusting.length > 0 ? `, adjusted by ${adjusting.map((one) => one.name).join(', ')}` : ''}`;
+        const readers = reads?.get(stage.key);
+        const words = [
+          `${row.name} at ${stage.name}: ${treatment}`,
+          ...(adjusting.length > 0 ? [`adjusted by ${adjusting.map((one) => one.name).join(', ')}`] : []),
+          ...(readers ? [`read by ${readers.map((part) => describeTerm(termOfPart(workflow, part))).join(', ')}`] : []),
+        ].join(', ');
         return (
           <button
             key={stage.key}
@@ -75,6 +98,7 @@ export const PlanRowView = memo(function PlanRowView(props: Props) {
             data-range={isInRange || undefined}
             data-selected={selected === stage.key || undefined}
             data-treatment={treatment}
+            data-read={readers !== undefined || undefined}
             onClick={(event) => onPress(at, column, event.shiftKey)}
           >
             {adjusting.length > 0 && (

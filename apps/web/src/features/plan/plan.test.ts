@@ -1,7 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
-import { applyEdit, compileWorkflow, plannedTreatment, type Workflow } from '@ypomet/core';
+import { applyEdit, compileWorkflow, makeReferences, plannedTreatment, usedPartsOf, type Workflow } from '@ypomet/core';
 import { sampleWorkflow } from '@ypomet/testkit/sample-workflow';
 import { columnsInView, makePlanLayout, zoomBy } from './layout.ts';
+import { lightUp } from './lighting.ts';
 import {
   type Added,
   moveStage,
@@ -13,7 +14,7 @@ import {
   newNamed,
   stageAfter,
 } from './panels/new-parts.ts';
-import { adjustmentsAt, dropRow, fieldsReadBy, moveSection, moveWithin, planRows } from './rows.ts';
+import { adjustmentsAt, dropRow, moveSection, moveWithin, planRows } from './rows.ts';
 
 const workflow = sampleWorkflow();
 
@@ -67,12 +68,6 @@ describe('rows of the plan', () => {
     expect(keys('delivery', 'done')).toEqual([]);
     expect(keys('parts.serial', 'ask')).toEqual(['serials']);
     expect(keys('parts.name', 'ask')).toEqual([]);
-  });
-
-  test('what a condition reads, through computed fields', () => {
-    const compiled = compileWorkflow(workflow);
-    expect([...fieldsReadBy(compiled, ['total'])]).toEqual(['total', 'parts']);
-    expect([...fieldsReadBy(compiled, ['price', 'record'])]).toEqual(['price']);
   });
 });
 
@@ -278,5 +273,39 @@ describe('rows are dropped', () => {
     expect(moveSection(workflow, 'inner', -1)).toMatchObject({ before: 'what' });
     expect(moveSection(workflow, 'what', 1)).toMatchObject({ before: null });
     expect([moveSection(workflow, 'what', -1), moveSection(workflow, 'inner', 1)]).toEqual([null, null]);
+  });
+});
+
+describe('what lights up', () => {
+  const used = usedPartsOf(makeReferences(workflow));
+  const lit = (selection: Parameters<typeof lightUp>[2]) => {
+    const { fields, stages } = lightUp(workflow, used, selection);
+    return { fields: [...fields].sort(), stages: [...stages].sort() };
+  };
+
+  test.each<[string, Parameters<typeof lightUp>[2], readonly string[], readonly string[]]>([
+    ['nothing', { kind: 'nothing' }, [], []],
+    ['of a branch what it reads', { kind: 'branch', handOff: 'pass', branch: 'cheap' }, ['price'], []],
+    [
+      'of an adjustment of rows the column',
+      { kind: 'adjustment', adjustment: 'serials' },
+      ['parts', 'parts.amount', 'parts.serial'],
+      [],
+    ],
+    [
+      'of a hand-off all that is read in it, computed fields a step further',
+      { kind: 'hand-off', handOff: 'send' },
+      ['parts', 'parts.amount', 'parts.double', 'parts.name', 'price', 'thing', 'total'],
+      [],
+    ],
+    [
+      'of a field what it is made from, what it makes, and where it is read',
+      { kind: 'field', field: 'total' },
+      ['parts', 'parts.amount', 'parts.double'],
+      ['ask'],
+    ],
+    ['of a field conditions at their stages', { kind: 'cell', field: 'limit', stage: 'ask' }, [], ['check']],
+  ])('%s', (_, selection, fields, stages) => {
+    expect(lit(selection)).toEqual({ fields, stages });
   });
 });

@@ -1,13 +1,4 @@
-import {
-  type CompiledWorkflow,
-  type Edit,
-  isComputed,
-  joinPath,
-  namesReadBy,
-  plannedTreatment,
-  splitFieldPath,
-  type Workflow,
-} from '@ypomet/core';
+import { type Edit, isComputed, joinPath, plannedTreatment, splitFieldPath, type Workflow } from '@ypomet/core';
 
 export type PlanRow =
   | { readonly kind: 'section'; readonly key: string; readonly name: string; readonly fields: number }
@@ -74,19 +65,6 @@ function adjustmentsOf({ adjustments, fields }: Workflow, path: string): Adjustm
 /** Adjustments that cover a cell, by name. */
 export const adjustmentsAt = (workflow: Workflow, path: string, stage: string): Adjustments =>
   adjustmentsOf(workflow, path).filter(({ stages }) => stages.length === 0 || stages.includes(stage));
-
-/** The fields an expression of the definition reads, computed fields followed one step back. */
-export function fieldsReadBy(compiled: CompiledWorkflow, names: readonly string[]): ReadonlySet<string> {
-  const found = new Set<string>();
-  for (const name of names) {
-    const of = compiled.forms.fieldByKey.get(name);
-    if (!of) continue;
-    found.add(name);
-    if (of.computes?.checked)
-      for (const inner of namesReadBy(of.computes.checked)) if (compiled.forms.fieldByKey.has(inner)) found.add(inner);
-  }
-  return found;
-}
 
 /** The edit that moves a field one place up or down within its section, or a sub-field within its table; null at the end. */
 export function moveWithin(workflow: Workflow, path: string, by: -1 | 1): Edit | null {

@@ -1,3 +1,5 @@
+import { joinPath, type Path, splitPath } from '@ypomet/core';
+
 export type AddingTo =
   | { readonly kind: 'section'; readonly section: string }
   | { readonly kind: 'table'; readonly table: string };
@@ -16,3 +18,45 @@ export type Selection =
   | { readonly kind: 'cell'; readonly field: string; readonly stage: string }
   /** A cell of the column *Submitter*. */
   | { readonly kind: 'submitter'; readonly field: string };
+
+/** What to select to see a part of the definition; null for what has no panel. */
+export function selectionOf(path: Path): Selection | null {
+  const [list, key = '', inner, innerKey] = splitPath(path) ?? [];
+  switch (list) {
+    case 'stages':
+      return { kind: 'stage', stage: key };
+    case 'handOffs':
+      return inner === 'branches' && innerKey !== undefined
+        ? { kind: 'branch', handOff: key, branch: innerKey }
+        : { kind: 'hand-off', handOff: key };
+    case 'adjustments':
+      return { kind: 'adjustment', adjustment: key };
+    case 'fields':
+      return { kind: 'field', field: inner === 'fields' && innerKey !== undefined ? `${key}.${innerKey}` : key };
+    default:
+      return null;
+  }
+}
+
+/** The part of the definition that is selected; null where it is no part. */
+export function partOf(selection: Selection): Path | null {
+  switch (selection.kind) {
+    case 'stage':
+      return joinPath('stages', selection.stage);
+    case 'hand-off':
+      return joinPath('handOffs', selection.handOff);
+    case 'branch':
+      return joinPath('handOffs', selection.handOff, 'branches', selection.branch);
+    case 'adjustment':
+      return joinPath('adjustments', selection.adjustment);
+    case 'field':
+    case 'cell':
+    case 'submitter':
+      return joinPath(
+        'fields',
+        ...selection.field.split('.').flatMap((step, index) => (index === 0 ? [step] : ['fields', step])),
+      );
+    default:
+      return null;
+  }
+}

@@ -1,12 +1,13 @@
 import { useElementSize, useMergedRef } from '@mantine/hooks';
-import { type Edit, namesReadBy, TREATMENTS, type Treatment } from '@ypomet/core';
+import { type Edit, readAtStages, TREATMENTS, type Treatment } from '@ypomet/core';
 import { useCallback, useMemo, useRef, useState } from 'react';
 import { useDraft } from '../../features/drafts/draft-context.tsx';
 import { Inspector } from '../../features/plan/Inspector.tsx';
 import { makePlanLayout, type Zoom } from '../../features/plan/layout.ts';
+import { lightUp } from '../../features/plan/lighting.ts';
 import { PlanGrid } from '../../features/plan/PlanGrid.tsx';
 import { PlanHead } from '../../features/plan/PlanHead.tsx';
-import { fieldsReadBy, planRows } from '../../features/plan/rows.ts';
+import { planRows } from '../../features/plan/rows.ts';
 import type { Selection } from '../../features/plan/selection.ts';
 import { TreatmentMark } from '../../features/plan/TreatmentMark.tsx';
 import { useRehearsal } from '../../features/rehearsal/rehearsal-context.tsx';
@@ -18,7 +19,7 @@ import classes from './PlanPage.module.css';
  * cell with one key, or a branch's condition, seeing at once what it depends on.
  */
 export function PlanPage() {
-  const { store, definition, compiled } = useDraft();
+  const { store, definition, used } = useDraft();
   const { path } = useRehearsal();
   const { ref, width } = useElementSize<HTMLDivElement>();
   const head = useElementSize<HTMLDivElement>();
@@ -32,7 +33,8 @@ export function PlanPage() {
   const layout = useMemo(() => makePlanLayout(stages.length, width || 900, zoom), [stages.length, width, zoom]);
   const rows = useMemo(() => planRows({ sections, fields }, { closed, find }), [sections, fields, closed, find]);
   const edit = useCallback((change: Edit) => store.edit(change), [store]);
-  const lit = useMemo(() => litFields(compiled, selection), [compiled, selection]);
+  const lit = useMemo(() => lightUp(definition, used, selection), [definition, used, selection]);
+  const reads = useMemo(() => readAtStages(definition, used), [definition, used]);
   const toggle = useCallback((section: string) => {
     setClosed((before) => new Set(before.has(section) ? [...before].filter((own) => own !== section) : [...before, section]));
   }, []);
@@ -46,6 +48,7 @@ export function PlanPage() {
           scroller={scroller}
           width={width}
           path={path}
+          lit={lit.stages}
           selection={selection}
           onSelect={setSelection}
           onEdit={edit}
@@ -60,7 +63,8 @@ export function PlanPage() {
             closed={closed}
             onToggle={toggle}
             layout={layout}
-            lit={lit}
+            lit={lit.fields}
+            reads={reads}
             selection={selection}
             onSelect={setSelection}
             onEdit={edit}
@@ -90,22 +94,13 @@ export function PlanPage() {
         <span>
           <span className={classes.adjusted}>◣</span> adjusted by condition
         </span>
+        <span>
+          <span className={classes.read}>▖</span> read here
+        </span>
         <span className={classes.keys}>
           <span className="mono">R N O V H</span> set · arrows move · ⇧ select · Ctrl C, V · Ctrl Z undo
         </span>
       </footer>
     </div>
   );
-}
-
-/** The fields that what is selected reads. */
-function litFields(compiled: ReturnType<typeof useDraft>['compiled'], selection: Selection): ReadonlySet<string> {
-  const condition =
-    selection.kind === 'branch'
-      ? compiled.handOffs.get(selection.handOff)?.branches.find(({ branch }) => branch.key === selection.branch)?.condition
-      : selection.kind === 'adjustment'
-        ? compiled.forms.adjustments.find(({ adjustment }) => adjustment.key === selection.adjustment)?.condition
-        : undefined;
-  const checked = condition?.expression?.checked;
-  return checked ? fieldsReadBy(compiled, namesReadBy(checked)) : new Set();
 }

@@ -126,7 +126,7 @@ export function FieldPanel({ field: path, onSelect }: Props) {
           />
         )}
       </div>
-      <UsedBy part={part} />
+      <UsedBy part={part} onSelect={onSelect} />
       <PartActions
         part={part}
         earlier="Move up"

@@ -1,4 +1,4 @@
-import { Button } from '@mantine/core';
+import { Button, UnstyledButton } from '@mantine/core';
 import {
   applyEdit,
   describeDiagnostic,
@@ -10,12 +10,13 @@ import {
   nameOfPart,
   type Path,
   splitPath,
-  termsOfUses,
-  usesOf,
+  termOfPart,
+  usersOf,
 } from '@ypomet/core';
-import { type ReactNode, useDeferredValue, useMemo, useState } from 'react';
+import { type ReactNode, useMemo, useState } from 'react';
 import { useDraft } from '../../drafts/draft-context.tsx';
 import inspector from '../Inspector.module.css';
+import { type Selection, selectionOf } from '../selection.ts';
 import classes from './Panel.module.css';
 
 /** The list a part stands in, its key there, and the keys there are. */
@@ -122,22 +123,31 @@ export function PartActions({
   );
 }
 
-/** What names a part, by key or in an expression. */
-export function UsedBy({ part }: { readonly part: Path }) {
-  const { store, definition } = useDraft();
-  // Looking through every expression takes a moment in a large workflow: what is typed goes before.
-  const settled = useDeferredValue(definition);
-  const terms = useMemo(() => termsOfUses(settled, usesOf(settled, part, store.editing)), [settled, part, store]);
+/** What uses a part, by key or in an expression; a click leads there. */
+export function UsedBy({ part, onSelect }: { readonly part: Path; readonly onSelect: (selection: Selection) => void }) {
+  const { definition, used } = useDraft();
+  const users = useMemo(() => usersOf(used, part), [used, part]);
   return (
     <section>
       <h3>Used by</h3>
-      {terms.length === 0 ? (
+      {users.length === 0 ? (
         <p className={inspector.soft}>Nothing names it.</p>
       ) : (
         <ul className={classes.uses}>
-          {terms.map((one) => {
-            const words = describeTerm(one);
-            return <li key={words}>{words}</li>;
+          {users.map((path) => {
+            const words = describeTerm(termOfPart(definition, path));
+            const selection = selectionOf(path);
+            return (
+              <li key={path}>
+                {selection ? (
+                  <UnstyledButton className={inspector.link} onClick={() => onSelect(selection)}>
+                    {words}
+                  </UnstyledButton>
+                ) : (
+                  words
+                )}
+              </li>
+            );
           })}
         </ul>
       )}

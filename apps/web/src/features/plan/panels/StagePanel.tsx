@@ -97,7 +97,7 @@ export function StagePanel({ stage: key, onSelect }: Props) {
           Add a hand-off
         </Button>
       )}
-      <UsedBy part={part} />
+      <UsedBy part={part} onSelect={onSelect} />
       <div className={classes.actions}>
         {stage.kind !== 'end' && (
           <Button size="compact-sm" variant="default" onClick={insert}>
