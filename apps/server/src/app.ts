@@ -18,6 +18,7 @@ import { healthRoutes } from './modules/health/routes.ts';
 import { keepHouse } from './modules/housekeeping.ts';
 import { memberRoutes } from './modules/members/routes.ts';
 import { recordRoutes } from './modules/records/routes.ts';
+import { DraftWatch } from './modules/workflows/draft-watch.ts';
 import { workflowRoutes } from './modules/workflows/routes.ts';
 import { WorkflowCache } from './modules/workflows/workflow-cache.ts';
 import { makeMailOutlet } from './outlets/mail.ts';
@@ -60,17 +61,20 @@ export async function buildServer(config: Config, clock: () => number = Date.now
   const queue = await startQueue(database, outlet, app.log);
   const housekeeping = keepHouse(database.pool, app.log);
   const definitions = new DefinitionPool();
+  const watch = new DraftWatch(config.databaseUrl, database.pool, app.log);
   const context: ServerContext = {
     config,
     database,
     workspace: settings,
     workflows: new WorkflowCache(database.pool),
     definitions,
+    watch,
     mailbox,
     clock,
     isQueueReady: queue.isReady,
   };
   app.addHook('preClose', async () => {
+    await watch.stop();
     // Whoever is still sending a request after that is cut off: a stop must come to an end.
     setTimeout(() => app.server.closeAllConnections(), STOP_WITHIN_MS).unref();
   });

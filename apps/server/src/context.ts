@@ -1,5 +1,6 @@
 import type { Config } from './config.ts';
 import type { Database } from './db/database.ts';
+import type { DraftWatch } from './modules/workflows/draft-watch.ts';
 import type { WorkflowCache } from './modules/workflows/workflow-cache.ts';
 import type { Mailbox } from './standins/mailbox.ts';
 import type { DefinitionPool } from './workers/definition-pool.ts';
@@ -14,6 +15,8 @@ export type ServerContext = {
   readonly workflows: WorkflowCache;
   /** Where definitions are read, edited and compiled, off the request loop. */
   readonly definitions: DefinitionPool;
+  /** Who is at which draft, and what they are told. */
+  readonly watch: DraftWatch;
   readonly mailbox: Mailbox | null;
   readonly clock: () => number;
   readonly isQueueReady: () => boolean;

@@ -56,7 +56,7 @@ const HEADER = {
 };
 const FORM = { definition: EXAMPLE_WORKFLOW, values: {}, askAgainFor: [], withheld: [], brokenSignOffs: [], names: {} };
 const DRAFT = { definition: EXAMPLE_WORKFLOW, revision: 1, publishedVersion: null, differs: true };
-const VERSION = { number: 1, publishedAt: AT, publishedBy: 'Ines Halvard', recordsOpen: 0 };
+const VERSION = { number: 1, publishedAt: AT, publishedBy: 'Ines Halvard', recordsOpen: 0, notes: 'The first.' };
 const DELIVERY = {
   id: ID,
   recordId: ID,
@@ -115,11 +115,41 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
         draftChangedAt: AT,
         draftDiffers: true,
         publishedVersion: null,
-        stages: 2,
         fields: 1,
         recordsOpen: 0,
+        tracks: [{ key: 'main', name: 'Visit' }],
+        stages: [
+          { key: 'ask', name: 'Ask', kind: 'intake', tracks: ['main'], waiting: 0 },
+          { key: 'done', name: 'Done', kind: 'end', tracks: ['main'], waiting: 0 },
+        ],
+        owner: { id: MEMBER, name: 'Ines Halvard' },
+        changedBy: 'Ines Halvard',
+        archivedAt: null,
       },
     ],
+  },
+  draftAt: {
+    does: 'Gives the draft as it was after a revision, by taking back what came since; at most 5,000 edits.',
+    params: { key: 'visit', revision: 1 },
+    response: { definition: EXAMPLE_WORKFLOW, revision: 1 },
+  },
+  watchDraft: {
+    does: 'Keeps the connection open and sends an event, as JSON, for each change of the draft and for each other page that comes to it, moves in it or leaves it. Each member may keep 20 open.',
+    params: { key: 'visit' },
+    query: { tab: ID },
+    response: 'data: {"type":"changed","revision":2,"by":"Ines Halvard"}',
+  },
+  standAt: {
+    does: 'Tells the other pages at the draft which part is selected here. Said again every half minute, else it is forgotten.',
+    params: { key: 'visit' },
+    body: { tab: ID, part: 'stages.ask' },
+    response: null,
+  },
+  changeWorkflow: {
+    does: 'Names the analyst who answers for a workflow, or puts it away: records under way go on, and none begins.',
+    params: { key: 'visit' },
+    body: { owner: MEMBER, isArchived: false },
+    response: null,
   },
   createWorkflow: {
     does: 'Makes a workflow of a definition. It is a draft until it is published.',

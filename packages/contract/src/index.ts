@@ -26,6 +26,7 @@ export type {
   DraftDocument,
   DraftEditEntry,
   DraftEditPage,
+  DraftEvent,
   FileEntry,
   FormDocument,
   HandOffResponse,

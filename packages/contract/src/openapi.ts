@@ -147,6 +147,7 @@ const tagOf = (path: string): string => {
 };
 
 const FILES: ReadonlySet<RouteName> = new Set(['downloadFile']);
+const STREAMS: ReadonlySet<RouteName> = new Set(['watchDraft']);
 
 function operationOf(name: RouteName, route: Route): Json {
   const note = NOTES[name];
@@ -154,7 +155,9 @@ function operationOf(name: RouteName, route: Route): Json {
   const status = String(route.status ?? 200);
   const answer = FILES.has(name)
     ? { '*/*': { schema: { type: 'string', format: 'binary' } } }
-    : { 'application/json': { schema: referenceTo(route.response, 'output'), example: route.response.parse(note.response) } };
+    : STREAMS.has(name)
+      ? { 'text/event-stream': { schema: { type: 'string' }, example: note.response } }
+      : { 'application/json': { schema: referenceTo(route.response, 'output'), example: route.response.parse(note.response) } };
   return {
     operationId: name,
     summary: route.summary,

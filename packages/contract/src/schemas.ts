@@ -33,10 +33,30 @@ export const WorkflowSummary = z.object({
   /** Whether the draft differs from the newest version. */
   draftDiffers: z.boolean(),
   publishedVersion: z.int().nullable(),
-  stages: z.int(),
   fields: z.int(),
   recordsOpen: z.int(),
+  /** Its little map: tracks and stages in order, with the records that wait at each. */
+  tracks: z.array(z.object({ key: z.string(), name: z.string() })),
+  stages: z.array(
+    z.object({ key: z.string(), name: z.string(), kind: z.string(), tracks: z.array(z.string()), waiting: z.int() }),
+  ),
+  /** Who answers for it, and who changed its draft last. */
+  owner: z.object({ id: Id, name: z.string() }).nullable(),
+  changedBy: z.string().nullable(),
+  archivedAt: Instant.nullable(),
 });
+/** What is left out stays as it is. */
+export const WorkflowChangeRequest = z.strictObject({ owner: Id.nullable().optional(), isArchived: z.boolean().optional() });
+export const EarlierDraft = z.object({ definition: Workflow, revision: z.int() });
+/** Where a page of the designer is: the path of the part that is selected, if one is. */
+export const PlaceRequest = z.strictObject({ tab: Id, part: z.string().max(500).nullable() });
+/** An event of {@link ROUTES.watchDraft}; `tab` tells a member's pages apart. */
+export const DraftEvent = z.discriminatedUnion('type', [
+  z.object({ type: z.literal('changed'), revision: z.int(), by: z.string() }),
+  z.object({ type: z.literal('here'), tab: Id, name: z.string(), part: z.string().nullable() }),
+  z.object({ type: z.literal('gone'), tab: Id }),
+]);
+export type DraftEvent = z.infer<typeof DraftEvent>;
 
 export const DraftDocument = z.object({
   definition: Workflow,
@@ -76,8 +96,17 @@ export const AcceptedWarning = z.strictObject({
   reason: z.string().trim().min(3).max(1000),
 });
 export type AcceptedWarning = z.infer<typeof AcceptedWarning>;
-export const PublishRequest = z.strictObject({ accepted: z.array(AcceptedWarning).max(200).default([]) }).nullish();
-export const VersionSummary = z.object({ number: z.int(), publishedAt: Instant, publishedBy: z.string(), recordsOpen: z.int() });
+export const PublishRequest = z
+  .strictObject({ accepted: z.array(AcceptedWarning).max(200).default([]), notes: z.string().trim().max(5000).default('') })
+  .nullish();
+export const VersionSummary = z.object({
+  number: z.int(),
+  publishedAt: Instant,
+  publishedBy: z.string(),
+  recordsOpen: z.int(),
+  /** What whoever published it says of it. */
+  notes: z.string(),
+});
 export const VersionDocument = VersionSummary.extend({ definition: Workflow });
 
 /** A form as one participant may see it; see `projectForm` in the core. */

@@ -84,8 +84,9 @@ export async function seedDemo(context: ServerContext): Promise<void> {
   const definition = makeObjectLoan();
   const workflows = new WorkflowService(context);
   const known = await findDraft(pool, definition.key);
-  const { revision } = known ?? (await workflows.create(JSON.stringify(definition)));
-  if ((known?.publishedVersion ?? null) === null) await workflows.publish(definition.key, revision, [], analyst.id);
+  const { revision } = known ?? (await workflows.create(JSON.stringify(definition), analyst.id));
+  if ((known?.publishedVersion ?? null) === null)
+    await workflows.publish(definition.key, revision, { accepted: [], notes: '' }, analyst.id);
   await seedLoans(new RecordService(context), definition.key);
   await drizzle.update(workspace).set({ isSeeded: true });
 }

@@ -4,6 +4,7 @@ import {
   compileWorkflow,
   type Diagnostic,
   diagnostic,
+  type Edit,
   isFault,
   joinPath,
   makeReadIn,
@@ -29,6 +30,8 @@ export type DefinitionTasks = {
   ) => Outcome<{ readonly definition: string; readonly applied: string }>;
   /** Replaces a definition by another of the same key. */
   readonly replace: (definition: string, text: string) => Outcome<{ readonly definition: string; readonly applied: string }>;
+  /** A definition with edits taken back: their inverses as a JSON array, the last edit's first. */
+  readonly back: (definition: string, inverses: string) => Outcome<{ readonly definition: string }>;
   /** The keys of the workflows a definition refers to. */
   readonly refersTo: (definition: string) => Outcome<{ readonly keys: readonly string[] }>;
   /** Compiles a definition beside its neighbours, by key, and says what is wrong. */
@@ -130,6 +133,16 @@ export const definitionTasks: DefinitionTasks = {
     if (!result.ok) return { ok: false, code: 'edit/refused', diagnostics: result.diagnostics };
     const { inverse, sentence } = result.value;
     return done({ definition: JSON.stringify(read.value), applied: JSON.stringify([{ id: null, edit, inverse, sentence }]) });
+  },
+
+  back: (definition, inverses) => {
+    let current = openDefinition(definition);
+    for (const inverse of JSON.parse(inverses) as readonly Edit[]) {
+      const result = applyEdit(current, inverse);
+      if (!result.ok) return { ok: false, code: 'edit/refused', diagnostics: result.diagnostics };
+      current = result.value.definition;
+    }
+    return done({ definition: JSON.stringify(current) });
   },
 
   refersTo: (definition) => {

@@ -8,6 +8,6 @@ export type DeliveryFaultCode = (typeof DELIVERY_FAULTS)[number];
 export type ServerLanguage = {
   readonly problems: Readonly<Record<ProblemCode, { readonly title: string; readonly mend: string }>>;
   /** What is wrong where a code alone says too little. */
-  readonly details: Readonly<Record<'follow-ups-not-run' | 'other-workflow', string>>;
+  readonly details: Readonly<Record<'follow-ups-not-run' | 'other-workflow' | 'too-far-back', string>>;
   readonly deliveryFaults: Readonly<Record<DeliveryFaultCode, string>>;
 };

@@ -55,6 +55,7 @@ export const SERVER_EN: ServerLanguage = {
   },
   details: {
     'follow-ups-not-run': 'Follow-ups can’t be run yet. Remove them to publish.',
+    'too-far-back': 'More than {limit} changes lie in between. Go back to a published version instead.',
     'other-workflow': 'The definition’s key is that of another workflow.',
   },
   deliveryFaults: {

@@ -26,6 +26,8 @@ export type EditSentenceCode =
   | 'together'
   | 'read-in'
   | 'read-in-changing'
+  | 'back-to-version'
+  | 'back-to-revision'
   | 'revert';
 
 /** What edits need to know from outside: the other workflows, through whose fields expressions can read. */

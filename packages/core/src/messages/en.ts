@@ -556,6 +556,8 @@ export const EN: Language = {
     together: 'made several changes as one: {count}',
     'read-in': 'read in a file',
     'read-in-changing': 'read in a file, which changed {parts}',
+    'back-to-version': 'went back to version {number}, which changed {parts}',
+    'back-to-revision': 'restored the draft as it was after change {number}, which changed {parts}',
     revert: 'took back what was changed of {parts}',
   },
   itself: 'Ypomet',

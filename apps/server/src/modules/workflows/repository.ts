@@ -1,4 +1,4 @@
-import type { AcceptedWarning, DraftEditEntry } from '@ypomet/contract';
+import type { AcceptedWarning, DraftEditEntry, WorkflowSummary } from '@ypomet/contract';
 import type { Edit, Stage } from '@ypomet/core';
 import type pg from 'pg';
 
@@ -24,49 +24,73 @@ export async function findDraft(db: Queries, key: string): Promise<DraftRow | nu
   return rows[0] ?? null;
 }
 
-/** The newest version's number; null when there is none, undefined when there is no such workflow. */
+/** The version that records begin on; null when there is none or it is put away, undefined when there is no such workflow. */
 export async function findPublished(db: Queries, key: string): Promise<number | null | undefined> {
   const { rows } = await db.query<{ version: number | null }>({
     name: 'find-published',
-    text: 'select published_version as version from workflows where key = $1',
+    text: 'select case when archived_at is null then published_version end as version from workflows where key = $1',
     values: [key],
   });
   return rows[0]?.version;
 }
 
-export type ListedWorkflow = {
-  readonly key: string;
-  readonly name: string;
-  readonly description: string;
+export type ListedWorkflow = Omit<WorkflowSummary, 'draftRevision' | 'draftChangedAt' | 'draftDiffers' | 'recordsOpen'> & {
   readonly revision: number;
   readonly changedAt: string;
-  readonly publishedVersion: number | null;
   readonly publishedRevision: number | null;
-  readonly stages: number;
-  readonly fields: number;
-  readonly open: number;
 };
 
+/** Every workflow with its little map: stages in the order of the draft, and the records that wait at each. */
 export async function listWorkflows(db: Queries): Promise<readonly ListedWorkflow[]> {
   const { rows } = await db.query<ListedWorkflow>(
     `select w.key, w.definition ->> 'name' as name, coalesce(w.definition ->> 'description', '') as description, w.revision,
        to_char(w.changed_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"') as "changedAt",
+       to_char(w.archived_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"') as "archivedAt",
        w.published_version as "publishedVersion", w.published_revision as "publishedRevision",
-       json_array_length(w.definition -> 'stages') as stages, json_array_length(w.definition -> 'fields') as fields,
-       coalesce(o.count, 0)::int as open
-     from workflows w left join (
-       select workflow, count(*) as count from records where stage_kind <> 'end' group by workflow) o on o.workflow = w.key
+       json_array_length(w.definition -> 'fields') as fields,
+       (select coalesce(json_agg(json_build_object('key', t ->> 'key', 'name', t ->> 'name')), '[]') from json_array_elements(w.definition -> 'tracks') t) as tracks,
+       (select coalesce(json_agg(json_build_object('key', s ->> 'key', 'name', s ->> 'name', 'kind', s ->> 'kind', 'tracks', s -> 'tracks',
+           'waiting', coalesce((o.waiting ->> (s ->> 'key'))::int, 0))), '[]') from json_array_elements(w.definition -> 'stages') s) as stages,
+       case when m.id is not null then json_build_object('id', m.id, 'name', m.name) end as owner,
+       (select m2.name from draft_edits e join members m2 on m2.id = e.by where e.workflow = w.key
+          order by e.revision desc, e.position desc limit 1) as "changedBy"
+     from workflows w left join members m on m.id = w.owner left join (
+       select workflow, json_object_agg(stage, count) as waiting from (
+         select workflow, stage, count(*) as count from records where stage_kind <> 'end' group by workflow, stage) g group by workflow) o on o.workflow = w.key
      order by lower(w.definition ->> 'name') limit 2000`,
   );
   return rows;
 }
 
+/** Changes what is said of a workflow beside its definition; false when there is none. */
+export async function changeWorkflow(
+  db: Queries,
+  key: string,
+  change: { readonly owner?: string | null | undefined; readonly isArchived?: boolean | undefined },
+): Promise<boolean> {
+  const { rowCount } = await db.query(
+    `update workflows set owner = case when $2 then $3::uuid else owner end,
+       archived_at = case when $4::boolean is null then archived_at when $4 then coalesce(archived_at, now()) end where key = $1`,
+    [key, change.owner !== undefined, change.owner ?? null, change.isArchived ?? null],
+  );
+  return rowCount === 1;
+}
+
+/** What takes back the edits since a revision, the last one's first; at most so many. */
+export async function listInverses(db: Queries, key: string, revision: number, limit: number): Promise<readonly string[]> {
+  const { rows } = await db.query<{ inverse: string }>(
+    'select inverse::text as inverse from draft_edits where workflow = $1 and revision > $2 order by revision desc, position desc limit $3',
+    [key, revision, limit],
+  );
+  return rows.map(({ inverse }) => inverse);
+}
+
 /** Inserts a workflow; false when its key is taken. */
-export async function insertWorkflow(db: Queries, key: string, definition: string): Promise<boolean> {
-  const { rowCount } = await db.query('insert into workflows (key, definition) values ($1, $2) on conflict do nothing', [
-    key,
-    definition,
-  ]);
+export async function insertWorkflow(db: Queries, key: string, definition: string, owner: string): Promise<boolean> {
+  const { rowCount } = await db.query(
+    'insert into workflows (key, definition, owner) values ($1, $2, $3) on conflict do nothing',
+    [key, definition, owner],
+  );
   return rowCount === 1;
 }
 
@@ -89,7 +113,10 @@ export async function updateDraft(
        insert into draft_edits (workflow, revision, position, id, edit, inverse, sentence, by)
        select c.key, c.revision, e.ordinality - 1, (e.value ->> 'id')::uuid, e.value -> 'edit', e.value -> 'inverse', e.value -> 'sentence', $5
        from changed c, jsonb_array_elements($4::jsonb) with ordinality e
-     ) select count(*)::int as changed from changed`,
+     ), told as (
+       select pg_notify('drafts', json_build_object('key', c.key, 'event', json_build_object('type', 'changed', 'revision', c.revision, 'by', m.name))::text)
+       from changed c join members m on m.id = $5
+     ) select count(*)::int as changed, (select count(*) from told) from changed`,
     [change.key, change.revision, change.definition, change.applied, change.by],
   );
   return rows[0]?.changed === 1;
@@ -132,6 +159,7 @@ export async function insertVersion(
     readonly revision: number;
     readonly refersTo: Readonly<Record<string, number>>;
     readonly accepted: readonly AcceptedWarning[];
+    readonly notes: string;
     readonly by: string;
   },
 ): Promise<number | null> {
@@ -142,11 +170,18 @@ export async function insertVersion(
        update workflows set published_version = coalesce(published_version, 0) + 1, published_revision = revision
        where key = $1 and revision = $2 and published_revision is distinct from revision returning key, published_version, definition
      ), made as (
-       insert into versions (workflow, number, definition, published_by, refers_to, accepted)
-       select key, published_version, definition, $3, $4, $5 from raised returning number
+       insert into versions (workflow, number, definition, published_by, refers_to, accepted, notes)
+       select key, published_version, definition, $3, $4, $5, $6 from raised returning number
      ) select number from made union all
        select published_version from workflows where key = $1 and revision = $2 and published_revision = revision`,
-    [version.key, version.revision, version.by, JSON.stringify(version.refersTo), JSON.stringify(version.accepted)],
+    [
+      version.key,
+      version.revision,
+      version.by,
+      JSON.stringify(version.refersTo),
+      JSON.stringify(version.accepted),
+      version.notes,
+    ],
   );
   return rows[0]?.number ?? null;
 }
@@ -156,12 +191,13 @@ export type VersionRow = {
   readonly publishedAt: string;
   readonly publishedBy: string;
   readonly recordsOpen: number;
+  readonly notes: string;
 };
 
 export async function listVersions(db: Queries, key: string): Promise<readonly VersionRow[]> {
   const { rows } = await db.query<VersionRow>(
     `select v.number, to_char(v.published_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"') as "publishedAt",
-       coalesce(m.name, '') as "publishedBy",
+       coalesce(m.name, '') as "publishedBy", v.notes,
        (select count(*)::int from records r where r.workflow = v.workflow and r.version = v.number and r.stage_kind <> 'end') as "recordsOpen"
      from versions v left join members m on m.id = v.published_by where v.workflow = $1 order by v.number desc limit 1000`,
     [key],
@@ -205,7 +241,7 @@ export async function listIntakes(db: Queries): Promise<readonly Intake[]> {
     `select w.key, v.definition ->> 'name' as name, coalesce(v.definition ->> 'description', '') as description,
        json_build_object('key', s.value ->> 'key', 'kind', 'intake', 'roles', s.value -> 'roles') as stage
      from workflows w join versions v on v.workflow = w.key and v.number = w.published_version,
-       json_array_elements(v.definition -> 'stages') s where s.value ->> 'kind' = 'intake' order by w.key limit 1000`,
+       json_array_elements(v.definition -> 'stages') s where s.value ->> 'kind' = 'intake' and w.archived_at is null order by w.key limit 1000`,
   );
   return rows;
 }

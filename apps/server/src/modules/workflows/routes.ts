@@ -3,6 +3,12 @@ import type { ServerContext } from '../../context.ts';
 import type { Handle } from '../../plugins/contract.ts';
 import { type Draft, WorkflowService } from './service.ts';
 
+const STREAM_HEADERS = {
+  'content-type': 'text/event-stream; charset=utf-8',
+  'cache-control': 'no-store',
+  'x-accel-buffering': 'no',
+};
+
 export function workflowRoutes(handle: Handle, context: ServerContext): void {
   const service = new WorkflowService(context);
   const answer = (reply: { header: (name: string, value: string) => unknown }, draft: Draft) => {
@@ -11,7 +17,8 @@ export function workflowRoutes(handle: Handle, context: ServerContext): void {
   };
   handle('workflowSchema', async () => workflowJsonSchema());
   handle('workflows', () => service.list());
-  handle('createWorkflow', async ({ text, reply }) => answer(reply, await service.create(text)));
+  handle('createWorkflow', async ({ text, actor, reply }) => answer(reply, await service.create(text, actor.id)));
+  handle('changeWorkflow', ({ params, body }) => service.change(params.key, body));
   handle('draft', async ({ params, reply }) => answer(reply, await service.draft(params.key)));
   handle('editDraft', async ({ params, revision, text, actor, reply }) => {
     const draft = await service.edit(params.key, revision, text, actor.id);
@@ -19,6 +26,21 @@ export function workflowRoutes(handle: Handle, context: ServerContext): void {
     return { revision: draft.revision, differs: draft.differs };
   });
   handle('draftEdits', ({ params, query }) => service.edits(params.key, query.since ?? null, query.after, query.limit));
+  handle('draftAt', ({ params }) => service.at(params.key, params.revision));
+  handle('standAt', async ({ params, body, actor }) => {
+    await context.watch.standAt(params.key, body.tab, actor.name, body.part);
+    return null;
+  });
+  handle('watchDraft', async ({ params, query, actor, request, reply }) => {
+    await service.draft(params.key);
+    const end = await context.watch.open(params.key, actor.id, query.tab, () => {
+      reply.hijack();
+      reply.raw.writeHead(200, { ...STREAM_HEADERS, ...(reply.getHeaders() as Record<string, string>) });
+      return reply.raw;
+    });
+    request.raw.on('close', end);
+    return reply as never;
+  });
   handle('replaceDraft', async ({ params, revision, text, actor, reply }) =>
     answer(reply, await service.replace(params.key, revision, text, actor.id)),
   );
@@ -33,5 +55,7 @@ export function workflowRoutes(handle: Handle, context: ServerContext): void {
   handle('neighbours', ({ params }) => service.neighbours(params.key));
   handle('versions', ({ params }) => service.versions(params.key));
   handle('version', ({ params }) => service.version(params.key, params.number));
-  handle('publish', ({ params, revision, body, actor }) => service.publish(params.key, revision, body?.accepted ?? [], actor.id));
+  handle('publish', ({ params, revision, body, actor }) =>
+    service.publish(params.key, revision, { accepted: body?.accepted ?? [], notes: body?.notes ?? '' }, actor.id),
+  );
 }

@@ -5,6 +5,7 @@ import { inTransaction, isUniqueViolation } from '../../db/database.ts';
 import { Made } from '../../plugins/contract.ts';
 import { ProblemError, toDetails } from '../../problem.ts';
 import {
+  changeWorkflow,
   type DraftRow,
   findDraft,
   findMemberIds,
@@ -13,6 +14,7 @@ import {
   insertVersion,
   insertWorkflow,
   listDraftEdits,
+  listInverses,
   listVersions,
   listWorkflows,
   updateDraft,
@@ -24,6 +26,9 @@ const differs = (row: Pick<DraftRow, 'revision' | 'publishedRevision'>): boolean
 /** JSON around a definition's text, which is not read for that. */
 const withDefinition = (definition: string, rest: object): Made =>
   new Made(`{"definition":${definition},${JSON.stringify(rest).slice(1)}`);
+
+/** Edits that are taken back at most to show a draft as it was. */
+const MAX_BACK = 5000;
 
 /** A draft as its document, and its revision. */
 export type Draft = { readonly document: Made; readonly revision: number; readonly differs: boolean };
@@ -45,17 +50,12 @@ export class WorkflowService {
 
   async list(): Promise<WorkflowSummary[]> {
     const rows = await listWorkflows(this.pool);
-    return rows.map((row) => ({
-      key: row.key,
-      name: row.name,
-      description: row.description,
-      draftRevision: row.revision,
-      draftChangedAt: row.changedAt,
-      draftDiffers: differs(row),
-      publishedVersion: row.publishedVersion,
-      stages: row.stages,
-      fields: row.fields,
-      recordsOpen: row.open,
+    return rows.map(({ revision, changedAt, publishedRevision, ...row }) => ({
+      ...row,
+      draftRevision: revision,
+      draftChangedAt: changedAt,
+      draftDiffers: differs({ revision, publishedRevision }),
+      recordsOpen: row.stages.reduce((sum, { waiting }) => sum + waiting, 0),
     }));
   }
 
@@ -63,10 +63,10 @@ export class WorkflowService {
     return toDraft(await this.row(key));
   }
 
-  /** A new workflow from a definition's text. */
-  async create(text: string): Promise<Draft> {
+  /** A new workflow from a definition's text; whoever makes it answers for it. */
+  async create(text: string, by: string): Promise<Draft> {
     const { definition, key } = await this.definitions.run('read', text);
-    if (!(await insertWorkflow(this.pool, key, definition))) throw new ProblemError('workflow/exists', { path: 'key' });
+    if (!(await insertWorkflow(this.pool, key, definition, by))) throw new ProblemError('workflow/exists', { path: 'key' });
     return this.draft(key);
   }
 
@@ -118,6 +118,27 @@ export class WorkflowService {
     return new Made(`[${newest.map((one) => one.definition).join(',')}]`);
   }
 
+  /** The draft as it was after a revision. */
+  async at(key: string, revision: number): Promise<Made> {
+    const row = await this.row(key);
+    if (revision > row.revision) throw new ProblemError('thing/not-found');
+    const inverses = await listInverses(this.pool, key, revision, MAX_BACK + 1);
+    if (inverses.length > MAX_BACK) {
+      const detail = SERVER_EN.details['too-far-back'].replace('{limit}', String(MAX_BACK));
+      throw new ProblemError('request/invalid', { path: 'revision', detail });
+    }
+    const { definition } = await this.definitions.run('back', row.definition, `[${inverses.join(',')}]`);
+    return withDefinition(definition, { revision });
+  }
+
+  /** Names who answers for a workflow, or puts it away. */
+  async change(key: string, change: { readonly owner?: string | null | undefined; readonly isArchived?: boolean | undefined }) {
+    if (change.owner && !(await findMemberIds(this.pool, [change.owner])).has(change.owner))
+      throw new ProblemError('request/invalid', { path: 'owner' });
+    if (!(await changeWorkflow(this.pool, key, change))) throw new ProblemError('thing/not-found');
+    return null;
+  }
+
   async versions(key: string): Promise<VersionSummary[]> {
     return [...(await listVersions(this.pool, key))];
   }
@@ -133,7 +154,12 @@ export class WorkflowService {
    * Publishes the draft. Faults stand in the way, and warnings that nobody accepted; the version is immutable from then on,
    * and so are the versions of other workflows that it refers to. The same revision is published once.
    */
-  async publish(key: string, revision: number, accepted: readonly AcceptedWarning[], by: string): Promise<VersionSummary> {
+  async publish(
+    key: string,
+    revision: number,
+    { accepted, notes }: { readonly accepted: readonly AcceptedWarning[]; readonly notes: string },
+    by: string,
+  ): Promise<VersionSummary> {
     const row = await this.rowAt(key, revision);
     const { keys } = await this.definitions.run('refersTo', row.definition);
     const newest = await findNewest(
@@ -155,7 +181,7 @@ export class WorkflowService {
     const kept = accepted.filter((one) => checked.warnings.some(({ code, path }) => one.code === code && one.path === path));
     const number = await inTransaction(this.pool, (client) => {
       const refersTo = Object.fromEntries(newest.map((one) => [one.key, one.number]));
-      return insertVersion(client, { key, revision, refersTo, accepted: kept, by });
+      return insertVersion(client, { key, revision, refersTo, accepted: kept, notes, by });
     });
     if (number === null) throw new ProblemError('revision/stale');
     const summary = (await this.versions(key)).find((version) => version.number === number);
