@@ -105,7 +105,8 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
   },
   signOut: { does: 'Ends the session, if there is one.', response: null },
   workflows: {
-    does: 'Lists every workflow by name, with what its draft and its newest version are.',
+    does: 'Lists every workflow by name, with what its draft and its newest version are; with `find`, those whose draft says so anywhere.',
+    query: { find: 'visit' },
     response: [
       {
         key: 'visit',
@@ -124,6 +125,7 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
         ],
         owner: { id: MEMBER, name: 'Ines Halvard' },
         changedBy: 'Ines Halvard',
+        here: ['Ines Halvard'],
         archivedAt: null,
       },
     ],

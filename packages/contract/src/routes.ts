@@ -84,6 +84,7 @@ export const ROUTES = {
     ...OPERATIONS.workflows,
     summary: 'All workflows',
     access: 'analyst',
+    query: z.object({ find: z.string().trim().max(200).optional() }),
     response: z.array(s.WorkflowSummary),
   }),
   createWorkflow: route({

@@ -43,6 +43,8 @@ export const WorkflowSummary = z.object({
   /** Who answers for it, and who changed its draft last. */
   owner: z.object({ id: Id, name: z.string() }).nullable(),
   changedBy: z.string().nullable(),
+  /** Who is at its draft now. */
+  here: z.array(z.string()),
   archivedAt: Instant.nullable(),
 });
 /** What is left out stays as it is. */

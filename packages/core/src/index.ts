@@ -7,7 +7,7 @@ export { nameOfPart, termOfPart } from './edits/naming.ts';
 export { followRenames, type IdentifiedEdit, type Rebased, rebaseEdits, renamesIn } from './edits/rebase.ts';
 export { EDIT_KINDS, Edit, type SingleEdit } from './edits/registry.ts';
 export { tellDifference } from './edits/tell-difference.ts';
-export { makeReadIn } from './edits/whole/read-in.ts';
+export { makeReadIn, type ReadInSource } from './edits/whole/read-in.ts';
 export { type Completion, type Completions, completionsAt, type Hovered, typeAt } from './expressions/assist.ts';
 export type { Environment } from './expressions/builtins/builtin.ts';
 export { findBuiltin, listAllBuiltins, listBuiltinNames } from './expressions/builtins/registry.ts';

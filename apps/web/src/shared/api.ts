@@ -8,6 +8,9 @@ export class ApiProblem extends Error {
   }
 }
 
+/** What to say of a call that failed. */
+export const problemText = (error: Error): string => (error instanceof ApiProblem ? error.problem.detail : error.message);
+
 /** The server could not be reached. */
 export class Unreachable extends Error {
   constructor() {

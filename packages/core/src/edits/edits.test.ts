@@ -4,10 +4,12 @@ import type { FindWorkflow } from '../expressions/workflow-scope.ts';
 import { compileWorkflow } from '../flow/compile-workflow.ts';
 import { describeDiagnostic, describeEdit } from '../messages/describe.ts';
 import type { Workflow } from '../model/workflow.ts';
+import { differencesBetween } from '../structure/differences.ts';
 import { findPart } from '../structure/places.ts';
 import { applyEdit, type Edited } from './apply-edit.ts';
 import { followRenames, rebaseEdits, renamesIn } from './rebase.ts';
 import type { Edit } from './registry.ts';
+import { tellDifference } from './tell-difference.ts';
 import { makeReadIn } from './whole/read-in.ts';
 
 const rich = richWorkflow();
@@ -394,5 +396,52 @@ describe('two analysts', () => {
     expect(refused({ type: 'together', edits: [cell('day', 'hidden'), cell('nope', 'hidden')] })).toEqual([
       'plan.nope: edit/unknown-part',
     ]);
+  });
+});
+
+describe('differences are told as the edits that make them', () => {
+  const tell = (edit: Edit): readonly string[] => {
+    const result = applyEdit(rich, edit);
+    if (!result.ok) throw new Error(JSON.stringify(result.diagnostics));
+    const { definition } = result.value;
+    return differencesBetween(rich, definition).map((one) => describeEdit(tellDifference(one, rich, definition)));
+  };
+  const told = (edit: Edit): string => {
+    const result = applyEdit(rich, edit);
+    return result.ok ? describeEdit(result.value.sentence) : '';
+  };
+
+  test.each<[string, Edit]>([
+    ['a part added', { type: 'add-part', to: 'roles', part: { key: 'new', name: 'New role' }, before: null }],
+    [
+      'a part within a part',
+      { type: 'add-part', to: 'fields.objects.fields', part: { type: 'text', key: 'more', name: 'More' }, before: null },
+    ],
+    ['a part deleted', { type: 'delete-part', part: 'checks.some', withUses: false }],
+    ['a part moved', { type: 'move-part', part: 'sections.loose', before: 'main' }],
+    ['a part moved to the end', { type: 'move-part', part: 'roles.clerk', before: null }],
+    ['a property', { type: 'change-part', part: 'fields.title', set: { help: 'Say more.' } }],
+    ['a property of the workflow', { type: 'change-part', part: '', set: { description: 'Other.' } }],
+    ['a cell', { type: 'set-treatments', cells: [{ field: 'title', stage: 'work', treatment: 'nudged' }] }],
+    ['what the submitter sees', { type: 'set-submitter-sees', cells: [{ field: 'title', sees: 'hidden' }] }],
+  ])('%s', (_, edit) => {
+    const has = edit.type !== 'delete-part' || rich.checks.some(({ key }) => `checks.${key}` === edit.part);
+    const own: Edit = has ? edit : { type: 'delete-part', part: `checks.${rich.checks[0]?.key}`, withUses: false };
+    expect(tell(own)).toEqual([told(own)]);
+  });
+
+  test('a text of a rule names its rule, a mail on arrival its mail', () => {
+    const [table] = rich.decisionTables;
+    const [rule] = table?.rules ?? [];
+    const cell: Edit = {
+      type: 'set-cells',
+      table: table?.key ?? '',
+      cells: [{ rule: rule?.key ?? '', side: 'then', column: 'days', text: '99' }],
+    } as Edit;
+    expect(tell(cell)[0]).toMatch(/^changed .* of the rule/);
+    const mail = rich.stages.find(({ key }) => key === 'work')?.onArrival.deliveries[0]?.key;
+    expect(tell({ type: 'change-part', part: `stages.work.onArrival.deliveries.${mail}`, set: { subject: 'New' } })[0]).toMatch(
+      /^changed subject of the delivery “Mail/,
+    );
   });
 });

@@ -70,6 +70,15 @@ export class DraftWatch {
     return this.tell({ key, event: { type: 'here', tab, name, part } });
   }
 
+  /** The names of those who are at a draft, each once. */
+  async whoIsWhere(): Promise<(key: string) => string[]> {
+    await this.listen();
+    const now = Date.now();
+    return (key) => [
+      ...new Set([...(this.places.get(key)?.values() ?? [])].flatMap(({ name, at }) => (now - at < FORGOTTEN_MS ? [name] : []))),
+    ];
+  }
+
   async stop(): Promise<void> {
     this.isStopped = true;
     clearInterval(this.heartbeat);

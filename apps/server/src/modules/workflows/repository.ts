@@ -34,14 +34,17 @@ export async function findPublished(db: Queries, key: string): Promise<number | 
   return rows[0]?.version;
 }
 
-export type ListedWorkflow = Omit<WorkflowSummary, 'draftRevision' | 'draftChangedAt' | 'draftDiffers' | 'recordsOpen'> & {
+export type ListedWorkflow = Omit<
+  WorkflowSummary,
+  'draftRevision' | 'draftChangedAt' | 'draftDiffers' | 'recordsOpen' | 'here'
+> & {
   readonly revision: number;
   readonly changedAt: string;
   readonly publishedRevision: number | null;
 };
 
-/** Every workflow with its little map: stages in the order of the draft, and the records that wait at each. */
-export async function listWorkflows(db: Queries): Promise<readonly ListedWorkflow[]> {
+/** Workflows with their little maps: stages in the order of the draft, and the records that wait at each. */
+export async function listWorkflows(db: Queries, find: string): Promise<readonly ListedWorkflow[]> {
   const { rows } = await db.query<ListedWorkflow>(
     `select w.key, w.definition ->> 'name' as name, coalesce(w.definition ->> 'description', '') as description, w.revision,
        to_char(w.changed_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"') as "changedAt",
@@ -57,7 +60,9 @@ export async function listWorkflows(db: Queries): Promise<readonly ListedWorkflo
      from workflows w left join members m on m.id = w.owner left join (
        select workflow, json_object_agg(stage, count) as waiting from (
          select workflow, stage, count(*) as count from records where stage_kind <> 'end' group by workflow, stage) g group by workflow) o on o.workflow = w.key
+     where $1 = '' or position(lower($1) in lower(w.definition::text)) > 0
      order by lower(w.definition ->> 'name') limit 2000`,
+    [find],
   );
   return rows;
 }

@@ -16,7 +16,7 @@ export function workflowRoutes(handle: Handle, context: ServerContext): void {
     return draft.document;
   };
   handle('workflowSchema', async () => workflowJsonSchema());
-  handle('workflows', () => service.list());
+  handle('workflows', ({ query }) => service.list(query.find ?? ''));
   handle('createWorkflow', async ({ text, actor, reply }) => answer(reply, await service.create(text, actor.id)));
   handle('changeWorkflow', ({ params, body }) => service.change(params.key, body));
   handle('draft', async ({ params, reply }) => answer(reply, await service.draft(params.key)));

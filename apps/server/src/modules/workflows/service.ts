@@ -48,10 +48,12 @@ export class WorkflowService {
     return this.context.definitions;
   }
 
-  async list(): Promise<WorkflowSummary[]> {
-    const rows = await listWorkflows(this.pool);
+  /** `find`: a text that the draft must hold somewhere, in whatever case; empty for all. */
+  async list(find: string): Promise<WorkflowSummary[]> {
+    const [rows, here] = await Promise.all([listWorkflows(this.pool, find), this.context.watch.whoIsWhere()]);
     return rows.map(({ revision, changedAt, publishedRevision, ...row }) => ({
       ...row,
+      here: here(row.key),
       draftRevision: revision,
       draftChangedAt: changedAt,
       draftDiffers: differs({ revision, publishedRevision }),

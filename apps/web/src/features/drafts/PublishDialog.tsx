@@ -1,4 +1,4 @@
-import { Button, Group, Modal, TextInput } from '@mantine/core';
+import { Button, Group, Modal, Textarea, TextInput } from '@mantine/core';
 import { notifications } from '@mantine/notifications';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { type Diagnostic, describeDiagnostic, howToMend } from '@ypomet/core';
@@ -26,6 +26,7 @@ function Publishing({ onClose }: { readonly onClose: () => void }) {
   const { store, faults, warnings, isExamined } = useDraft();
   const snapshot = useDraftState();
   const client = useQueryClient();
+  const [notes, setNotes] = useState('');
   const [reasons, setReasons] = useState<Readonly<Record<string, string>>>({});
   const number = (snapshot.publishedVersion ?? 0) + 1;
   const reasonFor = (one: Diagnostic): string => reasons[idOf(one)]?.trim() ?? '';
@@ -33,7 +34,7 @@ function Publishing({ onClose }: { readonly onClose: () => void }) {
   const publish = useMutation({
     mutationFn: async () => {
       const accepted = warnings.map((one) => ({ code: one.code, path: one.path, reason: reasonFor(one) }));
-      return callApi('publish', { params: { key: store.key }, body: { accepted }, revision: await store.settle() });
+      return callApi('publish', { params: { key: store.key }, body: { accepted, notes }, revision: await store.settle() });
     },
     onSuccess: (version) => {
       store.published(version.number);
@@ -66,6 +67,18 @@ function Publishing({ onClose }: { readonly onClose: () => void }) {
           Records that begin from now on follow version {number}. Records under way stay on the version they began with. A
           published version never changes.
         </p>
+      )}
+      {faults.length === 0 && (
+        <Textarea
+          label="Notes, for whoever looks at this version later"
+          placeholder="What is new, and why"
+          autosize
+          minRows={2}
+          maxRows={6}
+          maxLength={5000}
+          value={notes}
+          onChange={(event) => setNotes(event.currentTarget.value)}
+        />
       )}
       {faults.length === 0 && warnings.length > 0 && (
         <section className={classes.warnings} aria-label="Warnings">

@@ -225,3 +225,95 @@ describe('another analyst', () => {
     expect(server.definition).toEqual(store.get().definition);
   });
 });
+
+describe('others’ changes as they come', () => {
+  test('are taken over quietly, one’s own kept on top', async () => {
+    server.apply(cell('thing', 'hidden'));
+    store.edit(cell('price', 'hidden'));
+    await store.settle();
+    server.apply(cell('kind', 'nudged'));
+    notices.length = 0;
+    await store.refresh(server.revision);
+    expect(store.get().definition.plan.kind?.done).toBe('nudged');
+    expect(store.get()).toMatchObject({ revision: server.revision, canUndo: true });
+    expect(notices).toEqual([]);
+  });
+
+  test('that are known already are not asked for again', async () => {
+    store.edit(cell('price', 'hidden'));
+    await store.settle();
+    const before = store.get();
+    server.isDown = true;
+    await store.refresh(before.revision);
+    expect(store.get()).toBe(before);
+  });
+
+  test('what was done while they were loaded is kept, too', async () => {
+    server.apply(cell('kind', 'nudged'));
+    const refreshed = store.refresh(server.revision);
+    store.edit(cell('price', 'hidden'));
+    await refreshed;
+    await store.settle();
+    expect(server.definition.plan).toMatchObject({ kind: { done: 'nudged' }, price: { done: 'hidden' } });
+    expect(store.get().definition).toEqual(server.definition);
+  });
+
+  test('a connection that came back keeps what waited', async () => {
+    server.isDown = true;
+    store.edit(cell('price', 'hidden'));
+    await expect(store.settle()).rejects.toThrow();
+    server.isDown = false;
+    await store.refresh(null);
+    expect(server.definition.plan.price?.done).toBe('hidden');
+    expect(store.get().keep.status).toBe('kept');
+  });
+});
+
+describe('two changes of the same thing', () => {
+  /** One's own wait for the connection while the other's come in. */
+  async function meet(mine: Edit, theirs: Edit): Promise<void> {
+    server.isDown = true;
+    store.edit(mine);
+    await expect(store.settle()).rejects.toThrow();
+    server.isDown = false;
+    server.apply(theirs);
+    store.retry();
+    await store.settle();
+  }
+
+  test('theirs stands, and one’s own is set aside to be settled', async () => {
+    await meet(cell('price', 'hidden'), cell('price', 'nudged'));
+    expect(store.get().definition.plan.price?.done).toBe('nudged');
+    const [conflict] = store.get().conflicts;
+    expect(store.get()).toMatchObject({ canUndo: false, keep: { status: 'kept' } });
+    expect([conflict?.mine.params.treatment, conflict?.theirs.params.treatment]).toEqual([
+      { term: 'treatment/hidden' },
+      { term: 'treatment/nudged' },
+    ]);
+  });
+
+  test('settled for one’s own, it is made and can be taken back to theirs', async () => {
+    await meet(cell('price', 'hidden'), cell('price', 'nudged'));
+    store.resolve(store.get().conflicts[0]?.id ?? '', true);
+    await store.settle();
+    expect(server.definition.plan.price?.done).toBe('hidden');
+    expect(store.get().conflicts).toEqual([]);
+    store.undo();
+    expect(store.get().definition.plan.price?.done).toBe('nudged');
+  });
+
+  test('settled for theirs, nothing more happens', async () => {
+    await meet(cell('price', 'hidden'), cell('price', 'nudged'));
+    store.resolve(store.get().conflicts[0]?.id ?? '', false);
+    expect(store.get().conflicts).toEqual([]);
+    expect(store.get().definition).toEqual(server.definition);
+  });
+
+  test('the same change made by both, and changes beside each other, are none', async () => {
+    await meet(cell('price', 'hidden'), cell('price', 'hidden'));
+    expect(store.get().conflicts).toEqual([]);
+    await meet(cell('kind', 'nudged', 'check'), cell('kind', 'optional', 'done'));
+    expect(store.get().conflicts).toEqual([]);
+    expect(store.get().definition.plan.kind).toMatchObject({ check: 'nudged', done: 'optional' });
+  });
+});

@@ -13,6 +13,9 @@ import {
   type Workflow,
 } from '@ypomet/core';
 import { ApiProblem, callApi } from '../../shared/api.ts';
+import { type Conflict, findConflicts } from './conflicts.ts';
+
+export type { Conflict } from './conflicts.ts';
 
 export type KeepState =
   | { readonly status: 'kept' }
@@ -25,6 +28,8 @@ export type DraftSnapshot = {
   readonly publishedVersion: number | null;
   readonly differs: boolean;
   readonly keep: KeepState;
+  /** One's own changes that met others' of the same thing: those stand until it is settled. */
+  readonly conflicts: readonly Conflict[];
   readonly canUndo: boolean;
   readonly canRedo: boolean;
 };
@@ -47,6 +52,8 @@ const ALONE: EditContext = { findWorkflow: () => null };
  */
 export class DraftStore {
   private snapshot: DraftSnapshot;
+  /** The draft as the server has it at the snapshot's revision. */
+  private base: Workflow;
   private context = ALONE;
   private readonly listeners = new Set<() => void>();
   private readonly watchers = new Set<(change: DraftChange) => void>();
@@ -62,7 +69,17 @@ export class DraftStore {
   ) {
     const { revision, publishedVersion, differs } = initial;
     const definition = openStoredWorkflow(initial.definition);
-    this.snapshot = { definition, revision, publishedVersion, differs, keep: { status: 'kept' }, canUndo: false, canRedo: false };
+    this.snapshot = {
+      definition,
+      revision,
+      publishedVersion,
+      differs,
+      keep: { status: 'kept' },
+      conflicts: [],
+      canUndo: false,
+      canRedo: false,
+    };
+    this.base = definition;
   }
 
   readonly subscribe = (listener: () => void): (() => void) => {
@@ -126,6 +143,32 @@ export class DraftStore {
     return this.snapshot.revision;
   }
 
+  /**
+   * Takes over what others changed, up to a revision that was heard of; null for whatever there is. Nothing is said of it unless
+   * something of one's own no longer fits: who looks on sees it happen.
+   */
+  async refresh(revision: number | null): Promise<void> {
+    await this.sending;
+    const { keep } = this.snapshot;
+    if (keep.status === 'not-kept') return this.flush();
+    if (revision !== null && revision <= this.snapshot.revision) return;
+    // Nothing is sent meanwhile: what is done goes on top, and is kept in its turn.
+    this.sending ??= this.catchUp(true)
+      .then(() => {})
+      .finally(() => {
+        this.sending = null;
+      });
+    await this.sending;
+    if (this.pending.length > 0) await this.flush();
+  }
+
+  /** Settles what met a change of somebody else's: one's own is made all the same, or given up. */
+  resolve(id: string, isMine: boolean): void {
+    const conflict = this.snapshot.conflicts.find((one) => one.id === id);
+    this.update({ conflicts: this.snapshot.conflicts.filter((one) => one.id !== id) });
+    if (conflict && isMine) this.edit(conflict.edit);
+  }
+
   /** Takes over what the server said of a publication. */
   published(version: number): void {
     this.update({ publishedVersion: version, differs: false });
@@ -172,6 +215,7 @@ export class DraftStore {
           body,
         });
         this.pending = this.pending.slice(edits.length);
+        this.base = this.pending.length === 0 ? this.snapshot.definition : rebaseEdits(this.base, edits, this.context).definition;
         this.update({ revision, differs, keep: { status: 'kept' } });
       } catch (error) {
         const code = error instanceof ApiProblem ? error.problem.code : null;
@@ -197,13 +241,14 @@ export class DraftStore {
    * Loads the present draft and what led to it. Edits of ours that are in it were kept, though the answer was lost; the
    * others go on top, under the keys that parts have now.
    */
-  private async catchUp(): Promise<boolean> {
+  private async catchUp(isQuiet = false): Promise<boolean> {
     const loaded = await this.load().catch((error: unknown) => {
       if (error instanceof Error) return null;
       throw error;
     });
     if (!loaded) return false;
     const { fresh, since } = loaded;
+    if (isQuiet && fresh.revision === this.snapshot.revision) return true;
     const own = new Set(this.pending.map(({ id }) => id));
     const kept = new Set(since.flatMap(({ id }) => (id !== null && own.has(id) ? [id] : [])));
     const others = since.filter(({ id }) => id === null || !kept.has(id));
@@ -211,10 +256,13 @@ export class DraftStore {
     const rest = this.pending
       .filter(({ id }) => !kept.has(id))
       .map(({ id, edit }) => ({ id, edit: followRenames(edit, renames) }));
-    const { definition, applied, refused } = rebaseEdits(openStoredWorkflow(fresh.definition), rest, this.context);
+    const theirs = openStoredWorkflow(fresh.definition);
+    const { free, conflicts } = findConflicts(this.base, theirs, rest, this.context);
+    this.base = theirs;
+    const { definition, applied, refused } = rebaseEdits(theirs, free, this.context);
     this.pending = applied.map(({ id, edit }) => ({ id, edit }));
     const inverses = new Map(applied.map(({ id, edited }) => [id, edited.inverse]));
-    const gone = new Set(refused.map(({ id }) => id));
+    const gone = new Set([...refused, ...conflicts].map(({ id }) => id));
     const follow = (stack: readonly Step[]): readonly Step[] =>
       stack
         .filter(({ id }) => !gone.has(id))
@@ -222,12 +270,18 @@ export class DraftStore {
     this.undoStack = follow(this.undoStack);
     this.redoStack = follow(this.redoStack);
     const { revision, publishedVersion, differs } = fresh;
-    this.update({ definition, revision, publishedVersion, differs: differs || this.pending.length > 0 });
+    this.update({
+      definition,
+      revision,
+      publishedVersion,
+      differs: differs || this.pending.length > 0,
+      conflicts: [...this.snapshot.conflicts, ...conflicts],
+    });
     this.tell({ type: 'replaced' });
     if (refused.length > 0) {
       const why = refused.flatMap(({ diagnostics }) => diagnostics.slice(0, 1)).map((one) => describeDiagnostic(one));
       this.onNotice(`Another analyst changed this draft. Of yours this no longer fits: ${[...new Set(why)].join(' ')}`);
-    } else if (others.length > 0)
+    } else if (others.length > 0 && conflicts.length === 0 && !isQuiet)
       this.onNotice('Another analyst changed this draft. Their changes are here now, with yours on top.');
     return true;
   }

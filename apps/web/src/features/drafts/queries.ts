@@ -1,9 +1,12 @@
 import { infiniteQueryOptions, queryOptions } from '@tanstack/react-query';
-import { type Json, loadPatternEngine } from '@ypomet/core';
+import { type Json, loadPatternEngine, makeKey } from '@ypomet/core';
 import { callApi } from '../../shared/api.ts';
 import { pagesOf } from '../../shared/paged.ts';
 
 export const workflowsQuery = queryOptions({ queryKey: ['workflows'], queryFn: () => callApi('workflows') });
+/** Workflows whose drafts say something anywhere: in names, labels, conditions, texts. */
+export const foundWorkflowsQuery = (find: string) =>
+  queryOptions({ queryKey: ['workflows', find], queryFn: () => callApi('workflows', { query: { find } }) });
 export const draftQuery = (key: string) =>
   queryOptions({
     queryKey: ['draft', key],
@@ -15,6 +18,22 @@ export const draftQuery = (key: string) =>
   });
 export const versionsQuery = (key: string) =>
   queryOptions({ queryKey: ['versions', key], queryFn: () => callApi('versions', { params: { key } }) });
+
+/** A published version with its definition; it never changes. */
+export const versionQuery = (key: string, number: number) =>
+  queryOptions({
+    queryKey: ['version', key, number],
+    queryFn: () => callApi('version', { params: { key, number } }),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+/** The draft as it was after a revision; that never changes either. */
+export const earlierDraftQuery = (key: string, revision: number) =>
+  queryOptions({
+    queryKey: ['draft-at', key, revision],
+    queryFn: () => callApi('draftAt', { params: { key, revision } }),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
 
 /** What was changed in a draft up to a revision, newest first. */
 export const draftEditsQuery = (key: string, revision: number) =>
@@ -52,4 +71,14 @@ export async function importDefinition(file: File): Promise<{ key: string; isNew
   }
   await callApi('replaceDraft', { params: { key: existing.key }, revision: existing.draftRevision, body: definition as never });
   return { key: existing.key, isNew: false };
+}
+
+/** Makes a workflow of another one's draft, under a name of its own; its key. */
+export async function copyWorkflow(key: string, name: string, taken: ReadonlySet<string>): Promise<string> {
+  const { definition } = await callApi('draft', { params: { key } });
+  return createWorkflow({
+    ...(definition as unknown as Readonly<Record<string, Json>>),
+    name,
+    key: makeKey(name, taken, 'workflow'),
+  });
 }

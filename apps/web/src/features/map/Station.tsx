@@ -10,6 +10,7 @@ export function Station({
   y,
   colour,
   isHere,
+  scale = 1,
 }: {
   readonly kind: Kind;
   readonly x: number;
@@ -17,9 +18,10 @@ export function Station({
   readonly colour: string;
   /** Whether the record that is shown stands here. */
   readonly isHere: boolean;
+  readonly scale?: number;
 }) {
   return (
-    <>
+    <g {...(scale === 1 ? {} : { transform: `translate(${x} ${y}) scale(${scale}) translate(${-x} ${-y})` })}>
       {kind === 'end' ? (
         <rect x={x - 7} y={y - 7} width={14} height={14} className={classes.station} stroke={colour} />
       ) : kind === 'junction' ? (
@@ -29,6 +31,6 @@ export function Station({
       )}
       {kind === 'intake' && !isHere && <circle cx={x} cy={y} r={2.6} fill={colour} />}
       {isHere && <circle cx={x} cy={y} r={4.5} className={classes.here} />}
-    </>
+    </g>
   );
 }

@@ -14,6 +14,9 @@ export type MapGeometry = {
   readonly below: number;
 };
 
+/** Where stations stand. */
+export type Stations = Pick<MapGeometry, 'xOf' | 'stationY'>;
+
 /** A way as it is drawn. */
 export type DrawnWay = {
   readonly way: Way;
@@ -154,7 +157,7 @@ function drawWay(way: Way, geometry: MapGeometry, laneY: number, sign: number, l
 }
 
 /** A track's line through its stations; it runs beside the first track where a station belongs to that. */
-export function trackPath({ stages }: Mapped, geometry: MapGeometry, track: string): string {
+export function trackPath({ stages }: Pick<Mapped, 'stages'>, geometry: Stations, track: string): string {
   const points = stages
     .filter((stage) => stage.tracks.includes(track))
     .map((stage) => ({

@@ -1,7 +1,14 @@
 import type { Workflow } from '@ypomet/core';
 
+type Stage = Pick<Workflow['stages'][number], 'key' | 'name' | 'kind' | 'tracks'>;
+type Track = Pick<Workflow['tracks'][number], 'key' | 'name'>;
+
 /** What of a workflow the map shows. */
-export type Mapped = Pick<Workflow, 'stages' | 'tracks' | 'handOffs'>;
+export type Mapped = {
+  readonly stages: readonly Stage[];
+  readonly tracks: readonly Track[];
+  readonly handOffs: Workflow['handOffs'];
+};
 
 /** One way from a stage to another: a branch of a hand-off, or its otherwise. */
 export type Way = {

@@ -1,5 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
+import { compileWorkflow, parseWorkflow, readWorkflow, writeWorkflow } from '@ypomet/core';
 import fc from 'fast-check';
+import { EXAMPLES, renamed } from './examples/examples.ts';
 import { MAX_FIELDS_AT_ONCE, readFields } from './read-fields.ts';
 import { readOptions } from './read-options.ts';
 
@@ -123,5 +125,20 @@ describe('options from pasted lines', () => {
       { code: 'quoted', label: 'Quoted' },
       { code: 'bare', label: 'Bare' },
     ]);
+  });
+});
+
+describe('examples to start from', () => {
+  test.each(EXAMPLES.map((one) => [one.name, one] as const))('%s has no faults, and reads back as it is', (_, example) => {
+    const read = readWorkflow(example);
+    if (!read.ok) throw new Error(JSON.stringify(read.diagnostics));
+    expect(compileWorkflow(read.value, () => null).diagnostics).toEqual([]);
+    expect(parseWorkflow(JSON.parse(writeWorkflow(read.value)))).toEqual({ ok: true, value: read.value });
+  });
+
+  test('get a key of their own', () => {
+    const [first] = EXAMPLES;
+    if (!first) throw new Error();
+    expect(renamed(first, 'Grant round', new Set(['grantRound']))).toMatchObject({ key: 'grantRound2', name: 'Grant round' });
   });
 });

@@ -2,11 +2,14 @@ import { Button, Tooltip } from '@mantine/core';
 import { Notifications, notifications } from '@mantine/notifications';
 import '@mantine/notifications/styles.css';
 import { useQuery } from '@tanstack/react-query';
+import { describeTerm, termOfPart } from '@ypomet/core';
 import { type ReactNode, useEffect, useState } from 'react';
 import { Link, Navigate, NavLink, Outlet, useLocation, useNavigate, useParams } from 'react-router';
+import { Conflicts } from '../../features/drafts/Conflicts.tsx';
 import { DraftProvider, useDraft, useDraftState } from '../../features/drafts/draft-context.tsx';
 import { DraftStore } from '../../features/drafts/draft-store.ts';
 import { PublishDialog } from '../../features/drafts/PublishDialog.tsx';
+import { PresenceProvider, usePresence } from '../../features/drafts/presence.tsx';
 import { draftQuery } from '../../features/drafts/queries.ts';
 import { RehearsalProvider } from '../../features/rehearsal/rehearsal-context.tsx';
 import { LeaveGuard } from '../../shared/LeaveGuard.tsx';
@@ -36,15 +39,20 @@ export function DesignerLayout() {
   }
   return (
     <DraftProvider key={store.key} store={store}>
-      <RehearsalProvider>
-        <Notifications position="bottom-left" />
-        <div className={classes.designer}>
-          <Bar />
-          <Keys>
-            <Outlet />
-          </Keys>
-        </div>
-      </RehearsalProvider>
+      <PresenceProvider store={store}>
+        <RehearsalProvider>
+          <Notifications position="bottom-left" />
+          <div className={classes.designer}>
+            <div>
+              <Bar />
+              <Conflicts />
+            </div>
+            <Keys>
+              <Outlet />
+            </Keys>
+          </div>
+        </RehearsalProvider>
+      </PresenceProvider>
     </DraftProvider>
   );
 }
@@ -80,6 +88,7 @@ function Bar() {
           </NavLink>
         ))}
       </nav>
+      <Others />
       <span className={classes.keep} role="status" data-status={keep.status}>
         {keep.status === 'kept' ? 'Kept' : keep.status === 'keeping' ? 'Keeping …' : 'Not kept'}
       </span>
@@ -120,6 +129,32 @@ function Bar() {
     </header>
   );
 }
+
+/** Who else is at the draft, and where. */
+function Others() {
+  const { others } = usePresence();
+  const { definition } = useDraft();
+  if (others.length === 0) return null;
+  return (
+    <ul className={classes.others} aria-label="Also at this draft">
+      {others.map(({ tab, name, part }) => (
+        <li key={tab} title={part === null ? name : `${name}, at ${describeTerm(termOfPart(definition, part))}`}>
+          <span className={classes.initials} aria-hidden="true">
+            {initialsOf(name)}
+          </span>
+          <span className={classes.where}>{part === null ? name : describeTerm(termOfPart(definition, part))}</span>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+const initialsOf = (name: string): string =>
+  name
+    .split(/\s+/)
+    .map((word) => [...word][0] ?? '')
+    .slice(0, 2)
+    .join('');
 
 const isTyping = (target: EventTarget | null): boolean =>
   target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));

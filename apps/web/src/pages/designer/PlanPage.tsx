@@ -1,14 +1,15 @@
 import { useElementSize, useMergedRef } from '@mantine/hooks';
 import { type Edit, readAtStages, TREATMENTS, type Treatment } from '@ypomet/core';
-import { useCallback, useMemo, useRef, useState } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useDraft } from '../../features/drafts/draft-context.tsx';
+import { usePresence } from '../../features/drafts/presence.tsx';
 import { Inspector } from '../../features/plan/Inspector.tsx';
 import { makePlanLayout, type Zoom } from '../../features/plan/layout.ts';
 import { lightUp } from '../../features/plan/lighting.ts';
 import { PlanGrid } from '../../features/plan/PlanGrid.tsx';
 import { PlanHead } from '../../features/plan/PlanHead.tsx';
 import { planRows } from '../../features/plan/rows.ts';
-import type { Selection } from '../../features/plan/selection.ts';
+import { partOf, type Selection } from '../../features/plan/selection.ts';
 import { TreatmentMark } from '../../features/plan/TreatmentMark.tsx';
 import { useRehearsal } from '../../features/rehearsal/rehearsal-context.tsx';
 import { PanelBoundary } from '../../shared/PanelBoundary.tsx';
@@ -35,6 +36,8 @@ export function PlanPage() {
   const edit = useCallback((change: Edit) => store.edit(change), [store]);
   const lit = useMemo(() => lightUp(definition, used, selection), [definition, used, selection]);
   const reads = useMemo(() => readAtStages(definition, used), [definition, used]);
+  const { standAt } = usePresence();
+  useEffect(() => standAt(partOf(selection)), [standAt, selection]);
   const toggle = useCallback((section: string) => {
     setClosed((before) => new Set(before.has(section) ? [...before].filter((own) => own !== section) : [...before, section]));
   }, []);

@@ -1,19 +1,27 @@
-import { Button, FileButton } from '@mantine/core';
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { Link, useNavigate } from 'react-router';
-import { importDefinition, NoJson, workflowsQuery } from '../../features/drafts/queries.ts';
-import { useSession } from '../../features/session/queries.ts';
+import { Button, FileButton, TextInput, UnstyledButton } from '@mantine/core';
+import { useDebouncedValue } from '@mantine/hooks';
+import { Notifications } from '@mantine/notifications';
+import '@mantine/notifications/styles.css';
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useMemo, useState } from 'react';
+import { useNavigate } from 'react-router';
+import { foundWorkflowsQuery, importDefinition, NoJson, workflowsQuery } from '../../features/drafts/queries.ts';
 import { ApiProblem } from '../../shared/api.ts';
-import { formatInstant } from '../../shared/instants.ts';
 import { Loaded } from '../../shared/Loaded.tsx';
 import { Notice } from '../../shared/Notice.tsx';
 import { NewWorkflow } from './NewWorkflow.tsx';
+import { WorkflowRow } from './WorkflowRow.tsx';
 import classes from './WorkflowsPage.module.css';
 
-/** Who is here: the analyst. They want to open a workflow, seeing which drafts differ from what is in force. */
+/** Who is here: the analyst. They want to open a workflow, known by its map, seeing what waits where. */
 export function WorkflowsPage() {
-  const query = useQuery(workflowsQuery);
-  const { workspace } = useSession();
+  const [find, setFind] = useState('');
+  const [wanted] = useDebouncedValue(find.trim(), 200);
+  const [isArchive, setArchive] = useState(false);
+  const all = useQuery(workflowsQuery);
+  const found = useQuery({ ...foundWorkflowsQuery(wanted), enabled: wanted !== '', placeholderData: keepPreviousData });
+  const query = wanted === '' ? all : found;
+  const taken = useMemo(() => new Set(all.data?.map(({ key }) => key)), [all.data]);
   const navigate = useNavigate();
   const client = useQueryClient();
   const reading = useMutation({
@@ -26,8 +34,17 @@ export function WorkflowsPage() {
   const problem = reading.error instanceof ApiProblem ? reading.error.problem : null;
   return (
     <main className={classes.page}>
+      <Notifications position="bottom-left" />
       <header className={classes.head}>
         <h1>Workflows</h1>
+        <TextInput
+          type="search"
+          className={classes.find}
+          aria-label="Find a workflow, a field or a condition"
+          placeholder="Find a workflow, a field or a condition"
+          value={find}
+          onChange={(event) => setFind(event.currentTarget.value)}
+        />
         <span className={classes.ways}>
           <FileButton accept="application/json,.json" onChange={(file) => file && reading.mutate(file)}>
             {(props) => (
@@ -36,7 +53,7 @@ export function WorkflowsPage() {
               </Button>
             )}
           </FileButton>
-          <NewWorkflow taken={new Set(query.data?.map(({ key }) => key))} />
+          <NewWorkflow taken={taken} />
         </span>
       </header>
       {reading.isError && (
@@ -55,32 +72,30 @@ export function WorkflowsPage() {
       )}
       <Loaded query={query}>
         {(workflows) =>
-          workflows.length === 0 ? (
+          workflows.length === 0 && wanted === '' ? (
             <p className={classes.soft}>There is no workflow yet. Make a new one, or read in a definition file.</p>
           ) : (
-            <ul className={classes.list}>
-              {workflows.map((workflow) => (
-                <li key={workflow.key}>
-                  <Link to={`/workflows/${workflow.key}/plan`} className={classes.row}>
-                    <span>
-                      <strong>{workflow.name}</strong>
-                      <span className={classes.soft}>{workflow.description}</span>
-                    </span>
-                    <span className={classes.soft}>
-                      {workflow.stages} stages · {workflow.fields} fields
-                    </span>
-                    <span>
-                      {workflow.publishedVersion === null ? 'not published' : `v${workflow.publishedVersion} in force`}
-                      {workflow.draftDiffers && workflow.publishedVersion !== null && (
-                        <span className={classes.differs}>draft differs</span>
-                      )}
-                    </span>
-                    <span className={classes.soft}>{workflow.recordsOpen} under way</span>
-                    <span className={classes.soft}>{formatInstant(workflow.draftChangedAt, workspace.zone)}</span>
-                  </Link>
-                </li>
-              ))}
-            </ul>
+            <>
+              <ul className={classes.list}>
+                {workflows.flatMap((workflow) =>
+                  (workflow.archivedAt === null) === !isArchive
+                    ? [<WorkflowRow key={workflow.key} workflow={workflow} taken={taken} />]
+                    : [],
+                )}
+              </ul>
+              {!workflows.some(({ archivedAt }) => (archivedAt === null) === !isArchive) && (
+                <p className={classes.soft}>
+                  {isArchive
+                    ? 'Nothing is put away.'
+                    : wanted === ''
+                      ? 'All are put away.'
+                      : `No workflow says “${wanted}” anywhere.`}
+                </p>
+              )}
+              <UnstyledButton className={classes.archive} onClick={() => setArchive(!isArchive)}>
+                {isArchive ? '← Those in use' : `Put away: ${workflows.filter(({ archivedAt }) => archivedAt !== null).length}`}
+              </UnstyledButton>
+            </>
           )
         }
       </Loaded>

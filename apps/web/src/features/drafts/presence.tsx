@@ -1,0 +1,77 @@
+import type { DraftEvent } from '@ypomet/contract';
+import { OPERATIONS } from '@ypomet/contract/operations';
+import type { Path } from '@ypomet/core';
+import { createContext, type ReactNode, useContext, useEffect, useMemo, useRef, useState } from 'react';
+import { callApi } from '../../shared/api.ts';
+import type { DraftStore } from './draft-store.ts';
+
+/** Another page at the draft: whose, and which part is selected there. */
+export type Other = { readonly tab: string; readonly name: string; readonly part: Path | null };
+
+type Presence = {
+  readonly others: readonly Other[];
+  /** Tells the others what is selected here. */
+  readonly standAt: (part: Path | null) => void;
+};
+
+const PresenceContext = createContext<Presence>({ others: [], standAt: () => {} });
+
+/** Said again so often, else the others forget who is here. */
+const AGAIN_MS = 30_000;
+const FORGOTTEN_MS = 75_000;
+
+/** Keeps the draft as the others make it, and knows where they are. */
+export function PresenceProvider({ store, children }: { readonly store: DraftStore; readonly children: ReactNode }) {
+  const [others, setOthers] = useState<ReadonlyMap<string, Other & { readonly at: number }>>(new Map());
+  const [tab] = useState(() => crypto.randomUUID());
+  const place = useRef<Path | null>(null);
+  const tell = useRef<() => void>(() => {});
+  useEffect(() => {
+    const address = OPERATIONS.watchDraft.path.replace(':key', encodeURIComponent(store.key));
+    const source = new EventSource(`${address}?tab=${tab}`);
+    const say = (): void => {
+      // Nobody misses it when it can't be said: it is said again.
+      void callApi('standAt', { params: { key: store.key }, body: { tab, part: place.current } }).catch(() => {});
+    };
+    tell.current = say;
+    source.addEventListener('open', () => {
+      say();
+      void store.refresh(null);
+    });
+    source.addEventListener('message', ({ data }: MessageEvent<string>) => {
+      const event = JSON.parse(data) as DraftEvent;
+      if (event.type === 'changed') void store.refresh(event.revision);
+      else if (event.type === 'gone') setOthers((before) => without(before, event.tab));
+      else setOthers((before) => new Map(before).set(event.tab, { ...event, at: Date.now() }));
+    });
+    const timer = setInterval(() => {
+      say();
+      const now = Date.now();
+      setOthers((before) => {
+        const kept = [...before].filter(([, { at }]) => now - at < FORGOTTEN_MS);
+        return kept.length === before.size ? before : new Map(kept);
+      });
+    }, AGAIN_MS);
+    return () => {
+      source.close();
+      clearInterval(timer);
+    };
+  }, [store, tab]);
+  const presence = useMemo(
+    () => ({
+      others: [...others.values()],
+      standAt: (part: Path | null): void => {
+        if (part === place.current) return;
+        place.current = part;
+        tell.current();
+      },
+    }),
+    [others],
+  );
+  return <PresenceContext value={presence}>{children}</PresenceContext>;
+}
+
+const without = <T,>(map: ReadonlyMap<string, T>, key: string): ReadonlyMap<string, T> =>
+  new Map([...map].filter(([own]) => own !== key));
+
+export const usePresence = (): Presence => useContext(PresenceContext);
