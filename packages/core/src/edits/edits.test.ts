@@ -59,7 +59,7 @@ describe('the sentence of an edit, for history', () => {
     ],
     [
       { type: 'change-part', part: 'handOffs.send.branches.quick', set: { when: 'false' } },
-      'changed when of the branch “Quick” of the hand-off “Send”',
+      'changed condition of the branch “Quick” of the hand-off “Send”',
     ],
     [{ type: 'change-part', part: 'fields.day', set: { name: 'Date' } }, 'renamed the field “Day” to “Date”'],
     [{ type: 'change-part', part: '', set: { name: 'Richer' } }, 'renamed the workflow “Rich” to “Richer”'],

@@ -3,7 +3,7 @@ import { joinPath, splitPath } from '../model/path.ts';
 import type { PartKind } from '../model/shape.ts';
 import type { Part } from '../model/walk.ts';
 import type { Workflow } from '../model/workflow.ts';
-import { type TermCode, term } from '../shared/terms.ts';
+import { type TermCode, term, termOfProperty } from '../shared/terms.ts';
 import type { Difference } from '../structure/differences.ts';
 import { findList, findPart } from '../structure/places.ts';
 import type { EditSentence } from './edit.ts';
@@ -72,10 +72,15 @@ function ofChanged(difference: Extract<Difference, { kind: 'changed' }>, before:
     if (!found || found.kind === 'arrival') continue;
     const part = term(`part/${found.kind}`);
     const params = { part, name: nameOfPart(found.kind, found.part), place: placeOf(after, path) };
-    return { code: 'change-part', params: { ...params, properties: [steps[length] ?? difference.property] } };
+    return { code: 'change-part', params: { ...params, properties: [termOfProperty(steps[length] ?? difference.property)] } };
   }
   return {
     code: 'change-part',
-    params: { part: term('part/workflow'), name: after.name, place: term('place/none'), properties: [difference.property] },
+    params: {
+      part: term('part/workflow'),
+      name: after.name,
+      place: term('place/none'),
+      properties: [termOfProperty(difference.property)],
+    },
   };
 }

@@ -1,9 +1,10 @@
 import { readFileSync } from 'node:fs';
 import { expect, test } from '@jest/globals';
 import { listBuiltinNames } from '../expressions/builtins/registry.ts';
+import { Workflow } from '../model/workflow.ts';
 import { DIAGNOSTIC_CODES } from '../shared/codes.ts';
 import { diagnostic } from '../shared/diagnostic.ts';
-import { term } from '../shared/terms.ts';
+import { term, termOfProperty } from '../shared/terms.ts';
 import { describeDiagnostic, howToMend } from './describe.ts';
 import { EN } from './en.ts';
 
@@ -29,4 +30,25 @@ test('placeholders are filled in: lists with commas, terms with their words', ()
   const list = term('type/list-of', { of: term('type/money', { currency: 'EUR' }) });
   const two = diagnostic('expression/wrong-result', 'x', { expected: term('type/date'), found: list });
   expect(describeDiagnostic(two)).toBe('This must give a date, and it gives a list of values, each an amount in EUR.');
+});
+
+test('every property of the model has words of its own for the history', () => {
+  const found = new Set<string>();
+  const seen = new Set<unknown>();
+  type Schema = { readonly def: Readonly<Record<string, unknown>> };
+  const visit = (schema: Schema | undefined): void => {
+    if (!schema || seen.has(schema)) return;
+    seen.add(schema);
+    const { shape, options = [], innerType, element, valueType } = schema.def;
+    for (const [name, inner] of Object.entries((shape ?? {}) as Record<string, Schema>)) {
+      found.add(name);
+      visit(inner);
+    }
+    for (const inner of [...(options as Schema[]), innerType, element, valueType]) visit(inner as Schema | undefined);
+  };
+  visit(Workflow as unknown as Schema);
+  const without = [...found].filter((name) => typeof termOfProperty(name) === 'string');
+  // Keys and codes have edits of their own, formats never change.
+  expect(without.sort()).toEqual(['code', 'format', 'key']);
+  expect(termOfProperty('patternMessage')).toBe('patternMessage');
 });

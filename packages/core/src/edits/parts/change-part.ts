@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { keyPropertyOf } from '../../model/shape.ts';
 import { diagnostic } from '../../shared/diagnostic.ts';
 import { failure, success } from '../../shared/result.ts';
-import { term } from '../../shared/terms.ts';
+import { term, termOfProperty } from '../../shared/terms.ts';
 import { findPart, replaceAt } from '../../structure/places.ts';
 import { type EditKind, PartPath, Properties } from '../edit.ts';
 import { nameOfPart, placeOf, unknownPart } from '../naming.ts';
@@ -41,6 +41,9 @@ export const changePart: EditKind<ChangePart, never> = {
     const renamed = kind === 'option' ? set.label : set.name;
     if (typeof renamed === 'string' && Object.keys(set).length === 1)
       return { code: 'rename-part', params: { part: term(`part/${kind}`), before: name, name: renamed, place } };
-    return { code: 'change-part', params: { part: term(`part/${kind}`), name, place, properties: Object.keys(set) } };
+    return {
+      code: 'change-part',
+      params: { part: term(`part/${kind}`), name, place, properties: Object.keys(set).map(termOfProperty) },
+    };
   },
 };
