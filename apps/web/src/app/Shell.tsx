@@ -2,6 +2,7 @@ import { ActionIcon, Menu, UnstyledButton, useComputedColorScheme, useMantineCol
 import { IconMoon, IconSun } from '@tabler/icons-react';
 import { useQuery } from '@tanstack/react-query';
 import { Navigate, NavLink, Outlet, useLocation, useNavigate } from 'react-router';
+import { CommandsProvider, useCommands } from '../features/palette/commands-context.tsx';
 import { sessionQuery, useSignOut } from '../features/session/queries.ts';
 import { Loaded } from '../shared/Loaded.tsx';
 import classes from './Shell.module.css';
@@ -11,7 +12,8 @@ export function Shell() {
   const session = useQuery(sessionQuery);
   const location = useLocation();
   if (session.data === null) return <Navigate to={`/sign-in?to=${encodeURIComponent(location.pathname)}`} replace />;
-  return (
+  const isAnalyst = session.data?.member.roles.includes('analyst') === true;
+  const page = (
     <div className={classes.shell}>
       <a className={classes.skip} href="#content">
         Skip to the content
@@ -22,6 +24,7 @@ export function Shell() {
         </NavLink>
         {session.data && <Places roles={session.data.member.roles} />}
         <div className={classes.end}>
+          {isAnalyst && <FindAnything />}
           <SchemeSwitch />
           {session.data && <Me name={session.data.member.name} workspace={session.data.workspace.name} />}
         </div>
@@ -36,6 +39,16 @@ export function Shell() {
         )}
       </div>
     </div>
+  );
+  return isAnalyst ? <CommandsProvider>{page}</CommandsProvider> : page;
+}
+
+function FindAnything() {
+  const { open } = useCommands();
+  return (
+    <UnstyledButton className={classes.find} onClick={open} aria-keyshortcuts="Control+K">
+      Find anything <kbd className="mono">Ctrl K</kbd>
+    </UnstyledButton>
   );
 }
 

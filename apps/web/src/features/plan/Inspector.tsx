@@ -3,6 +3,7 @@ import { type Diagnostic, describeDiagnostic, findStage, howToMend } from '@ypom
 import { useState } from 'react';
 import { Notice } from '../../shared/Notice.tsx';
 import { useDraft } from '../drafts/draft-context.tsx';
+import { Word } from '../help/Word.tsx';
 import classes from './Inspector.module.css';
 import { AddFieldsPanel } from './panels/AddFieldsPanel.tsx';
 import { AdjustmentPanel } from './panels/AdjustmentPanel.tsx';
@@ -65,11 +66,15 @@ function Overview({ onSelect }: { readonly onSelect: Props['onSelect'] }) {
       <Found tone="fault" title="Faults of the draft" found={faults} />
       <Found tone="caution" title="Warnings, to be accepted when it is published" found={warnings} />
       <WorkflowPanel />
-      <h2>Hand-offs</h2>
+      <h2>
+        <Word of="handOff">Hand-offs</Word>
+      </h2>
       {definition.stages.map((stage) => (
         <StageHandOffs key={stage.key} stage={stage.key} onSelect={onSelect} />
       ))}
-      <h2>Adjustments</h2>
+      <h2>
+        <Word of="adjustment">Adjustments</Word>
+      </h2>
       {definition.adjustments.length === 0 && (
         <p className={classes.soft}>None: every cell is as the plan says. Select a cell to adjust it under a condition.</p>
       )}

@@ -1,6 +1,6 @@
 import { defaultRangeExtractor, type Range, useVirtualizer } from '@tanstack/react-virtual';
 import { type Edit, type Path, plannedTreatment, type Treatment, type Workflow } from '@ypomet/core';
-import { type KeyboardEvent, type RefObject, useCallback, useLayoutEffect, useMemo, useRef, useState } from 'react';
+import { type KeyboardEvent, type RefObject, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { type ColumnWindow, columnsInView, type PlanLayout } from './layout.ts';
 import classes from './PlanGrid.module.css';
 import { PlanRowView } from './PlanRowView.tsx';
@@ -114,6 +114,12 @@ export function PlanGrid(props: Props) {
     virtual.scrollToIndex(places[cursor.row] ?? 0, { align: 'auto' });
     scrollAcross(scroller.current, layout, cursor.column);
   }, [cursor, virtual, places, scroller, layout]);
+  // What is selected elsewhere, by a search or in a list, comes into view.
+  const own = selection.kind === 'field' ? selection.field : null;
+  useEffect(() => {
+    const index = own === null || hasFocus.current ? -1 : rows.findIndex((row) => row.kind === 'field' && row.path === own);
+    if (index >= 0) virtual.scrollToIndex(index, { align: 'auto' });
+  }, [own, rows, virtual]);
   const range = {
     top: Math.min(cursor.row, anchor.row),
     bottom: Math.max(cursor.row, anchor.row),
@@ -305,6 +311,7 @@ export function PlanGrid(props: Props) {
             columns={columns}
             isNarrow={layout.isNarrow}
             isLit={lit.has(row.path)}
+            isOwn={own === row.path}
             reads={reads.get(row.path)}
             cursor={position === cursor.row ? cursor.column : -1}
             from={isRanged ? range.left : -1}

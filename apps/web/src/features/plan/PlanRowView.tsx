@@ -19,6 +19,8 @@ type Props = {
   readonly columns: ColumnWindow;
   readonly isNarrow: boolean;
   readonly isLit: boolean;
+  /** Whether it is the field that is selected. */
+  readonly isOwn: boolean;
   /** The parts that read it, by stage. */
   readonly reads: ReadonlyMap<string, readonly Path[]> | undefined;
   /** The column the cursor stands in, if in this row; -1 if not. */
@@ -62,6 +64,7 @@ export const PlanRowView = memo(function PlanRowView(props: Props) {
       data-row={index}
       tabIndex={-1}
       data-lit={isLit || undefined}
+      data-own={isOwn || undefined}
       data-narrow={isNarrow || undefined}
       style={{ gridTemplateColumns: template, top }}
     >

@@ -11,6 +11,9 @@ import { DraftStore } from '../../features/drafts/draft-store.ts';
 import { PublishDialog } from '../../features/drafts/PublishDialog.tsx';
 import { PresenceProvider, usePresence } from '../../features/drafts/presence.tsx';
 import { draftQuery } from '../../features/drafts/queries.ts';
+import { KeySheet, showKeys } from '../../features/help/KeySheet.tsx';
+import { type Command, partCommands } from '../../features/palette/commands.ts';
+import { useOffer } from '../../features/palette/commands-context.tsx';
 import { RehearsalProvider } from '../../features/rehearsal/rehearsal-context.tsx';
 import { LeaveGuard } from '../../shared/LeaveGuard.tsx';
 import { Loaded } from '../../shared/Loaded.tsx';
@@ -163,6 +166,16 @@ const isTyping = (target: EventTarget | null): boolean =>
 function Keys({ children }: { readonly children: ReactNode }) {
   const { store } = useDraft();
   const navigate = useNavigate();
+  useOffer(() => {
+    const base = `/workflows/${store.key}`;
+    const command = (name: string, run: () => void): Command => ({ id: name, name, group: 'Do', run });
+    return [
+      command('Undo', () => store.undo()),
+      command('Redo', () => store.redo()),
+      command('All keys', showKeys),
+      ...partCommands(store.definition(), (part) => void navigate(`${base}/plan?at=${encodeURIComponent(part)}`)),
+    ];
+  });
   useEffect(() => {
     const onKey = (event: KeyboardEvent): void => {
       const isCommand = event.ctrlKey || event.metaKey;
@@ -172,6 +185,11 @@ function Keys({ children }: { readonly children: ReactNode }) {
         if (letter === 'y' || event.shiftKey) store.redo();
         else store.undo();
       }
+      if (event.key === '/' && !isTyping(event.target)) {
+        const find = window.document.querySelector<HTMLElement>('[data-find]');
+        if (find) event.preventDefault();
+        find?.focus();
+      }
       if (event.altKey && event.code === 'KeyR') {
         event.preventDefault();
         navigate(`/workflows/${store.key}/${window.location.pathname.endsWith('/rehearse') ? 'plan' : 'rehearse'}`);
@@ -180,5 +198,10 @@ function Keys({ children }: { readonly children: ReactNode }) {
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
   }, [store, navigate]);
-  return children;
+  return (
+    <>
+      {children}
+      <KeySheet />
+    </>
+  );
 }

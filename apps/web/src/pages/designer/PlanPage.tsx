@@ -1,15 +1,19 @@
+import { UnstyledButton } from '@mantine/core';
 import { useElementSize, useMergedRef } from '@mantine/hooks';
 import { type Edit, readAtStages, TREATMENTS, type Treatment } from '@ypomet/core';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { useSearchParams } from 'react-router';
 import { useDraft } from '../../features/drafts/draft-context.tsx';
 import { usePresence } from '../../features/drafts/presence.tsx';
+import { showKeys } from '../../features/help/KeySheet.tsx';
+import { Walk } from '../../features/help/Walk.tsx';
 import { Inspector } from '../../features/plan/Inspector.tsx';
 import { makePlanLayout, type Zoom } from '../../features/plan/layout.ts';
 import { lightUp } from '../../features/plan/lighting.ts';
 import { PlanGrid } from '../../features/plan/PlanGrid.tsx';
 import { PlanHead } from '../../features/plan/PlanHead.tsx';
 import { planRows } from '../../features/plan/rows.ts';
-import { partOf, type Selection } from '../../features/plan/selection.ts';
+import { partOf, type Selection, selectionOf } from '../../features/plan/selection.ts';
 import { TreatmentMark } from '../../features/plan/TreatmentMark.tsx';
 import { useRehearsal } from '../../features/rehearsal/rehearsal-context.tsx';
 import { PanelBoundary } from '../../shared/PanelBoundary.tsx';
@@ -36,6 +40,13 @@ export function PlanPage() {
   const edit = useCallback((change: Edit) => store.edit(change), [store]);
   const lit = useMemo(() => lightUp(definition, used, selection), [definition, used, selection]);
   const reads = useMemo(() => readAtStages(definition, used), [definition, used]);
+  const [address, setAddress] = useSearchParams();
+  const asked = address.get('at');
+  useEffect(() => {
+    const wanted = asked === null ? null : selectionOf(asked);
+    if (wanted) setSelection(wanted);
+    if (asked !== null) setAddress({}, { replace: true });
+  }, [asked, setAddress]);
   const { standAt } = usePresence();
   useEffect(() => standAt(partOf(selection)), [standAt, selection]);
   const toggle = useCallback((section: string) => {
@@ -101,7 +112,10 @@ export function PlanPage() {
           <span className={classes.read}>▖</span> read here
         </span>
         <span className={classes.keys}>
-          <span className="mono">R N O V H</span> set · arrows move · ⇧ select · Ctrl C, V · Ctrl Z undo
+          <Walk />
+          <UnstyledButton className={classes.allKeys} onClick={showKeys}>
+            <span className="mono">R N O V H</span> set · all keys <span className="mono">?</span>
+          </UnstyledButton>
         </span>
       </footer>
     </div>
