@@ -3,7 +3,9 @@ import { compileWorkflow, parseWorkflow, readWorkflow, writeWorkflow } from '@yp
 import fc from 'fast-check';
 import { EXAMPLES, renamed } from './examples/examples.ts';
 import { MAX_FIELDS_AT_ONCE, readFields } from './read-fields.ts';
+import { MAX_FILE_BYTES, readOutlineFile, UnfitFile } from './read-file.ts';
 import { readOptions } from './read-options.ts';
+import { linesOfSchema } from './read-schema.ts';
 
 const NOTHING: ReadonlySet<string> = new Set();
 const read = (text: string) => readFields(text, NOTHING, NOTHING);
@@ -140,5 +142,71 @@ describe('examples to start from', () => {
     const [first] = EXAMPLES;
     if (!first) throw new Error();
     expect(renamed(first, 'Grant round', new Set(['grantRound']))).toMatchObject({ key: 'grantRound2', name: 'Grant round' });
+  });
+});
+
+describe('files', () => {
+  test('options may be listed behind the type', () => {
+    expect(
+      read('Kind; choice: Loan, Gift,, Loan\nTags; several choices: a, b').fields.map(({ type, options }) => [type, options]),
+    ).toEqual([
+      ['choice', ['Loan', 'Gift']],
+      ['multi-choice', ['a', 'b']],
+    ]);
+  });
+
+  test('a CSV is read as it is, a JSON Schema as lines', async () => {
+    const csv = 'Name,Amount\nLamp,3';
+    expect(await readOutlineFile(new File([csv], 'list.csv'))).toBe(csv);
+    const schema = {
+      type: 'object',
+      properties: { fullName: { type: 'string' }, born: { type: ['string', 'null'], format: 'date' } },
+    };
+    expect(await readOutlineFile(new File([JSON.stringify(schema)], 'person.json'))).toBe('Full name; text\nBorn; date');
+  });
+
+  // After the worked example "Creating your first schema" of json-schema.org (2020-12), from memory.
+  test('types, options, nested objects and references of a JSON Schema', () => {
+    const schema = {
+      $schema: 'https://json-schema.org/draft/2020-12/schema',
+      type: 'object',
+      properties: {
+        productId: { description: 'The unique identifier for a product', type: 'integer' },
+        productName: { type: 'string' },
+        price: { type: 'number', exclusiveMinimum: 0 },
+        state: { enum: ['new', 'used'] },
+        tags: { type: 'array', items: { enum: ['red', 'blue'] } },
+        inStock: { type: 'boolean', title: 'In stock?' },
+        dimensions: {
+          type: 'object',
+          properties: { length: { type: 'number' }, seen_at: { type: 'string', format: 'date-time' } },
+        },
+        warehouseLocation: { $ref: '#/$defs/place' },
+        parts: { type: 'array', items: { type: 'object', properties: { a: { type: 'string' } } } },
+      },
+      $defs: { place: { type: 'object', properties: { longitude: { type: 'number' } } } },
+    };
+    expect(linesOfSchema(schema)).toEqual([
+      'Product id; number',
+      'Product name; text',
+      'Price; number',
+      'State; choice: new, used',
+      'Tags; several choices: red, blue',
+      'In stock?; yes/no',
+      'Length; number',
+      'Seen at; date and time',
+      'Longitude; number',
+    ]);
+    expect(linesOfSchema({ properties: { a: { $ref: '#/properties/a' } } })).toEqual(['A; text']);
+    for (const none of [null, 7, [], {}, { properties: 3 }]) expect(linesOfSchema(none)).toEqual([]);
+  });
+
+  test.each<[string, File]>([
+    ['one that is too large', new File([new Uint8Array(MAX_FILE_BYTES + 1)], 'big.csv')],
+    ['one that is no text', new File([new Uint8Array([1, 0, 2])], 'picture.csv')],
+    ['one that holds no JSON', new File(['{oops'], 'schema.json')],
+    ['a JSON file without properties', new File(['{"a":1}'], 'data.json')],
+  ])('%s says why it can’t be read', async (_, file) => {
+    await expect(readOutlineFile(file)).rejects.toBeInstanceOf(UnfitFile);
   });
 });

@@ -19,6 +19,7 @@ export type MeantFields = { readonly fields: readonly MeantField[]; readonly lef
 export const MAX_FIELDS_AT_ONCE = 300;
 const MAX_NAME = 200;
 const MAX_OPTIONS = 12;
+const MAX_LISTED = 200;
 const MAX_SAMPLES = 200;
 
 /** Words that people write behind a field's name for its type. */
@@ -85,7 +86,7 @@ function guessFromSamples(samples: readonly string[]): Pick<MeantField, 'type' |
 
 /**
  * Fields from pasted text. Lines of one cell are names, one a field, with a type behind a semicolon or colon where one is
- * given (`Insured value; money`). Rows of several cells are a header and samples, from which types are guessed. Names that are
+ * given (`Insured value; money`, `Kind; choice: loan, gift`). Rows of several cells are a header and samples, from which types are guessed. Names that are
  * there already, or come twice, are left out.
  */
 export function readFields(text: string, taken: ReadonlySet<string>, names: ReadonlySet<string>): MeantFields {
@@ -115,7 +116,8 @@ function rowsOf(text: string): readonly (readonly string[])[] {
   const plain = text.replace(/^\uFEFF/, '');
   if (plain.includes('\t')) return Papa.parse<string[]>(plain, { delimiter: '\t', skipEmptyLines: 'greedy' }).data;
   const [first = ''] = plain.split(/\r\n|\r|\n/);
-  const delimiter = [',', ';'].find((one) => first.split(one).length > 2);
+  // A line with a type and its options is no header.
+  const delimiter = /;[^;,]*:/.test(first) ? undefined : [',', ';'].find((one) => first.split(one).length > 2);
   if (delimiter) return Papa.parse<string[]>(plain, { delimiter, skipEmptyLines: 'greedy' }).data;
   return plain
     .split(/\r\n|\r|\n/)
@@ -133,11 +135,18 @@ const cleaned = (name: string): string =>
 type Guessed = Omit<MeantField, 'key'>;
 
 function fromLine([line = '']: readonly string[]): Guessed {
+  const [, named, kind = '', listed = ''] = /^(.*?)\s*;\s*([^;:]+):\s*(.+)$/.exec(line) ?? [];
+  const chosen = found(TYPE_WORDS, kind.trim().toLowerCase());
+  if (named !== undefined && (chosen === 'choice' || chosen === 'multi-choice'))
+    return { name: cleaned(named), type: chosen, options: optionsIn(listed), scale: 0 };
   const [, before = line, word = ''] = /^(.*?)\s*[;:]\s*([^;:]*)$/.exec(line) ?? [];
   const type = found(TYPE_WORDS, word.trim().toLowerCase());
   const name = cleaned(type ? before : line.replace(/[;:]\s*$/, ''));
   return { name, type: type ?? found(NAME_HINTS, name) ?? 'text', options: [], scale: 0 };
 }
+
+const optionsIn = (listed: string): readonly string[] =>
+  [...new Set(listed.split(',').map((option) => option.trim()))].filter((option) => option !== '').slice(0, MAX_LISTED);
 
 function fromColumn(header: string, rows: readonly (readonly string[])[], index: number): Guessed {
   const name = cleaned(header);

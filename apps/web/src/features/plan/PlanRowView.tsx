@@ -46,6 +46,7 @@ export const PlanRowView = memo(function PlanRowView(props: Props) {
     columns,
     isNarrow,
     isLit,
+    isOwn,
     reads,
     cursor,
     from,

@@ -1,8 +1,11 @@
-import { Button, Select, Textarea } from '@mantine/core';
+import { Button, FileButton, Select, Textarea } from '@mantine/core';
+import { useMutation } from '@tanstack/react-query';
 import { type Edit, type FieldType, findField, type Json, joinPath, makeCode, type Workflow } from '@ypomet/core';
 import { useMemo, useState } from 'react';
+import { Notice } from '../../../shared/Notice.tsx';
 import { useDraft } from '../../drafts/draft-context.tsx';
 import { MAX_FIELDS_AT_ONCE, type MeantField, readFields } from '../../outline/read-fields.ts';
+import { readOutlineFile } from '../../outline/read-file.ts';
 import inspector from '../Inspector.module.css';
 import type { AddingTo, Selection } from '../selection.ts';
 import { neededBy, takenKeys, typeChoices } from './field-types.ts';
@@ -43,6 +46,7 @@ function enteredAtIntakes({ stages }: Workflow, fields: readonly MeantField[]): 
 export function AddFieldsPanel({ to, onSelect }: Props) {
   const { store, definition } = useDraft();
   const [text, setText] = useState('');
+  const reading = useMutation({ mutationFn: readOutlineFile, onSuccess: setText });
   const [types, setTypes] = useState<ReadonlyMap<string, FieldType>>(new Map());
   const table = to.kind === 'table' ? findField(definition, to.table) : null;
   const siblings = table?.type === 'table' ? table.fields : definition.fields;
@@ -73,7 +77,7 @@ export function AddFieldsPanel({ to, onSelect }: Props) {
         <Textarea
           size="xs"
           label="Names, one a line"
-          description="A type may follow: “Insured value; money”. Or paste from a sheet: a row of names, with rows of samples under it."
+          description="A type may follow: “Insured value; money”, “Kind; choice: loan, gift”. Or paste from a sheet: a row of names, with rows of samples under it."
           autosize
           minRows={4}
           maxRows={12}
@@ -81,6 +85,25 @@ export function AddFieldsPanel({ to, onSelect }: Props) {
           value={text}
           onChange={(event) => setText(event.currentTarget.value)}
         />
+        <span>
+          <FileButton
+            accept=".csv,.tsv,.txt,.xlsx,.json"
+            onChange={(file) => {
+              if (file) reading.mutate(file);
+            }}
+          >
+            {(props) => (
+              <Button size="compact-sm" variant="default" loading={reading.isPending} {...props}>
+                Read a CSV, XLSX or JSON Schema file
+              </Button>
+            )}
+          </FileButton>
+        </span>
+        {reading.isError && (
+          <Notice tone="fault" title={`“${reading.variables?.name}” can’t be read`}>
+            {reading.error.message}
+          </Notice>
+        )}
         {count > 0 && (
           <div className={classes.scroll}>
             <table className={classes.found}>
