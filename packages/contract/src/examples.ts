@@ -265,6 +265,15 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
       history: [
         { id: '1', at: AT, type: 'handed-on', by: 'Beryl Quist', handOff: 'Send', from: 'Ask', to: 'Done', unassigned: null },
       ],
+      route: {
+        tracks: [{ key: 'main', name: 'Visit' }],
+        stages: [
+          { key: 'ask', name: 'Ask', kind: 'intake', tracks: ['main'] },
+          { key: 'done', name: 'Done', kind: 'end', tracks: ['main'] },
+        ],
+        path: ['ask', 'done'],
+        next: null,
+      },
     },
   },
   recordForm: {

@@ -185,6 +185,13 @@ export const RecordDocument = z.object({
   mayAct: z.boolean(),
   form: FormDocument,
   history: z.array(HistoryEntry),
+  /** Where it has been and is, in the workflow's order, and the stage that certainly comes next; no other stages. */
+  route: z.object({
+    tracks: z.array(z.object({ key: z.string(), name: z.string() })),
+    stages: z.array(z.object({ key: z.string(), name: z.string(), kind: z.string(), tracks: z.array(z.string()) })),
+    path: z.array(z.string()),
+    next: z.string().nullable(),
+  }),
 });
 
 export const HandOffRequest = z.strictObject({ handOff: Key, values: Values.default({}) });

@@ -89,6 +89,7 @@ export {
   systemValues,
   type WorkflowRecord,
 } from './flow/record.ts';
+export { certainNext, type Route, routeOf } from './flow/route.ts';
 export { brokenSignOffs, isSignRequest } from './flow/sign-off.ts';
 export { explainCondition, type Reason } from './flow/trace.ts';
 export { collectInput } from './forms/collect-input.ts';

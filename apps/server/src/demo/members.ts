@@ -51,4 +51,4 @@ const DEMO_IDS: ReadonlySet<string> = new Set(DEMO_MEMBERS.map(({ id }) => id));
 /** Whether a member is one of the demo's, whose password everybody knows: without the demo flag they are nobody. */
 export const isDemoMember = (id: string): boolean => DEMO_IDS.has(id);
 
-export const DEMO_WORKSPACE = { name: 'Linden Regional Museum', zone: 'Europe/Vienna', locale: 'en' } as const;
+export const DEMO_WORKSPACE = { name: 'Linden Regional Museum', zone: 'Europe/Vienna', locale: 'en-GB' } as const;

@@ -1,5 +1,5 @@
-import type { HistoryEntry, RecordHeader } from '@ypomet/contract';
-import { type CompiledWorkflow, findHandOff, findStage } from '@ypomet/core';
+import type { HistoryEntry, RecordDocument, RecordHeader } from '@ypomet/contract';
+import { type CompiledWorkflow, findHandOff, findStage, routeOf } from '@ypomet/core';
 import type { RecordRow } from './record-row.ts';
 import type { EventRow } from './repository.ts';
 
@@ -35,4 +35,23 @@ export function toHistory(row: EventRow, workflow: CompiledWorkflow): HistoryEnt
   if (event.type === 'passed-junction') return { ...common, handOff: null, from: nameOf(event.stage), unassigned: null };
   const handOff = findHandOff(definition, event.handOff)?.name ?? event.handOff;
   return { ...common, handOff, from: nameOf(event.from), unassigned: event.unassigned ?? null };
+}
+
+/** Where a record has been and is, and what certainly comes next. Of other stages nothing is told. */
+export function toRoute(row: RecordRow, events: readonly EventRow[], { definition }: CompiledWorkflow): RecordDocument['route'] {
+  const { path, next } = routeOf(
+    definition,
+    row,
+    events.map(({ event }) => event),
+  );
+  const named = new Set([...path, ...(next === null ? [] : [next])]);
+  const stages = definition.stages
+    .filter((stage) => named.has(stage.key))
+    .map(({ key, name, kind, tracks }) => ({ key, name, kind, tracks }));
+  // Its own line where it has kept to that, else every line that it has been on.
+  const { track } = row;
+  const isOnOwn = track !== null && stages.every(({ tracks }) => tracks.includes(track));
+  const lines = new Set(isOnOwn ? [track] : stages.flatMap(({ tracks }) => tracks));
+  const tracks = definition.tracks.filter(({ key }) => lines.has(key)).map(({ key, name }) => ({ key, name }));
+  return { tracks, stages, path: [...path], next };
 }

@@ -38,7 +38,7 @@ import { findPublished } from '../workflows/repository.ts';
 import { listChoices } from './choices.ts';
 import { makeHandOffWriter, type WriteHandOff } from './hand-off-writer.ts';
 import { Lookups, namesIn } from './lookups.ts';
-import { toHeader, toHistory } from './present.ts';
+import { toHeader, toHistory, toRoute } from './present.ts';
 import { type RecordRow, toRecord } from './record-row.ts';
 import {
   findAddresses,
@@ -98,6 +98,7 @@ export class RecordService {
       mayAct: stage !== undefined && mayAct(stage, record, actor),
       form: await this.project(workflow, record, {}, actor),
       history: events.map((event) => toHistory(event, workflow)),
+      route: toRoute(row, events, workflow),
     };
   }
 

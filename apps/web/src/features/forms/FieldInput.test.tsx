@@ -29,6 +29,7 @@ function fieldOf(written: Readonly<Record<string, Json>>): Field {
 
 const WORLD: FormWorld = {
   zone: 'UTC',
+  locale: 'en-GB',
   names: {},
   findChoices: async () => [],
   handOver: () => Promise.reject(new Error('no files here')),
@@ -104,5 +105,38 @@ describe('what an input yields is what is sent', () => {
     const entered = show({ type: 'multi-choice', options });
     for (const name of ['Second', 'First', 'Second', 'First']) await userEvent.click(screen.getByRole('checkbox', { name }));
     expect(entered).toEqual([['b'], ['b', 'a'], ['a'], null]);
+  });
+
+  test('a number is shown in groups, and yields its digits alone', async () => {
+    const entered = show({ type: 'money', currency: 'EUR' });
+    await userEvent.type(screen.getByRole('textbox', { name: 'F' }), '1234567.5');
+    expect(entered.at(-1)).toBe('1234567.5');
+    expect(screen.getByRole('textbox', { name: 'F' })).toHaveProperty('value', '1,234,567.5');
+  });
+
+  test('a day as people write it yields ISO 8601; what is no day yet is kept as it is typed', async () => {
+    const entered = show({ type: 'date' });
+    const input = screen.getByRole('textbox', { name: 'F' });
+    await userEvent.type(input, '12/03/2027');
+    expect(entered.at(-1)).toBe('2027-03-12');
+    expect(entered).toContain('12/0');
+    await userEvent.tab();
+    expect(input).toHaveProperty('value', '12 Mar 2027');
+    await userEvent.clear(input);
+    expect(entered.at(-1)).toBeNull();
+  });
+
+  test('a time, and a day with a time', async () => {
+    const times = show({ type: 'time' });
+    await userEvent.type(screen.getByRole('textbox', { name: 'F' }), '2:30 pm');
+    expect(times.at(-1)).toBe('14:30');
+  });
+
+  test('a day chosen in the calendar, with the keyboard', async () => {
+    const entered = show({ type: 'date' });
+    await userEvent.type(screen.getByRole('textbox', { name: 'F' }), '2027-03-12');
+    await userEvent.click(screen.getByRole('button', { name: 'Choose a day' }));
+    await userEvent.click(await screen.findByRole('button', { name: /^15 March 2027/ }, { timeout: 5000 }));
+    expect(entered.at(-1)).toBe('2027-03-15');
   });
 });

@@ -1,6 +1,8 @@
 import { Chip, Group, NumberInput, SegmentedControl, Select, Textarea, TextInput } from '@mantine/core';
 import { type Field, type Json, readDateTime, type SubField, writeWallClock } from '@ypomet/core';
+import { numberMarks } from '../../shared/local-dates.ts';
 import { ChoiceInput } from './ChoiceInput.tsx';
+import { DateField } from './DateField.tsx';
 import { FilesInput } from './FilesInput.tsx';
 import { useFormWorld } from './form-world.tsx';
 import { SignOffInput } from './SignOffInput.tsx';
@@ -30,7 +32,8 @@ const asText = (value: Json): string => (typeof value === 'string' ? value : '')
 
 /** The input that fits a field's type. Yields JSON as it is sent: numbers as text, nothing as null. */
 export function FieldInput({ id, field, path, value, stored, hasError, describedBy, label, onEnter }: Props) {
-  const { zone } = useFormWorld();
+  const { zone, locale } = useFormWorld();
+  const marks = numberMarks(locale);
   const common = {
     id,
     error: hasError,
@@ -58,6 +61,9 @@ export function FieldInput({ id, field, path, value, stored, hasError, described
           {...common}
           value={asText(value)}
           decimalScale={field.scale}
+          decimalSeparator={marks.decimal}
+          {...(marks.group === '' ? {} : { thousandSeparator: marks.group })}
+          valueIsNumericString
           hideControls
           inputMode={field.scale > 0 ? 'decimal' : 'numeric'}
           rightSection={
@@ -121,11 +127,11 @@ export function FieldInput({ id, field, path, value, stored, hasError, described
     case 'time':
     case 'date-time':
       return (
-        <TextInput
+        <DateField
           {...common}
-          type={field.type === 'date-time' ? 'datetime-local' : field.type}
+          kind={field.type}
           value={field.type === 'date-time' ? toWallClock(asText(value), zone) : asText(value)}
-          onChange={(event) => enterText(event.currentTarget.value)}
+          onEnter={onEnter}
         />
       );
     case 'member':

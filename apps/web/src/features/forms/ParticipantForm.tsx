@@ -76,6 +76,7 @@ export function ParticipantForm(props: Props) {
   const enter = (key: string, value: Json): void => onEntered((before) => ({ ...before, [key]: value }));
   const world: FormWorld = {
     zone: workspace.zone,
+    locale: workspace.locale,
     names: document.names,
     findChoices: props.findChoices,
     handOver: handOverFile,

@@ -10,12 +10,12 @@ const isSignOff = (value: Json): boolean => value !== null && typeof value === '
 
 /** A sign-off in words: who, when, and whether it still stands. */
 export function SignOffState({ field, value }: { readonly field: string; readonly value: Json }) {
-  const { zone, names, brokenSignOffs } = useFormWorld();
+  const { zone, locale, names, brokenSignOffs } = useFormWorld();
   if (!isSignOff(value)) return <span className={classes.soft}>not signed</span>;
   const { by, name, at } = value as unknown as SignOffJson;
   return (
     <span>
-      Signed by {name ?? names[by] ?? by}, {formatInstant(at, zone)}
+      Signed by {name ?? names[by] ?? by}, {formatInstant(at, { zone, locale })}
       {brokenSignOffs.includes(field) && (
         <span className={classes.fault} role="alert">
           {' '}

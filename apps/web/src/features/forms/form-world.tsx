@@ -4,6 +4,8 @@ import { createContext, useContext } from 'react';
 /** What inputs need beyond their value: where choices come from, where files go, and what ids are called. */
 export type FormWorld = {
   readonly zone: string;
+  /** How its people write days and numbers: a BCP 47 language tag. */
+  readonly locale: string;
   /** Names of members and numbers of records, by id. */
   readonly names: Readonly<Record<string, string>>;
   /** What a member or reference field (`field`, or `table.subField`) may name. */

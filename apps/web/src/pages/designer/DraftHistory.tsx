@@ -21,7 +21,7 @@ export function DraftHistory({ versions }: { readonly versions: readonly Version
     <>
       <EarlierDraft
         of={look && { kind: 'revision', number: look.revision }}
-        title={look ? `The draft after ${formatInstant(look.at, workspace.zone)}` : ''}
+        title={look ? `The draft after ${formatInstant(look.at, workspace)}` : ''}
         onClose={() => setLook(null)}
       />
       <LoadedPages
@@ -45,7 +45,7 @@ export function DraftHistory({ versions }: { readonly versions: readonly Version
                     Look at it as it was
                   </UnstyledButton>
                   <time dateTime={entry.at} className={classes.soft}>
-                    {formatInstant(entry.at, workspace.zone)}
+                    {formatInstant(entry.at, workspace)}
                   </time>
                 </div>
               </li>

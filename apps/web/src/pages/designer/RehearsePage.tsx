@@ -41,6 +41,7 @@ export function RehearsePage() {
   const world = useMemo<FormWorld>(
     () => ({
       zone: workspace.zone,
+      locale: workspace.locale,
       names: Object.fromEntries((members.data ?? []).map((member) => [member.id, member.name])),
       findChoices: async (path, search) => choicesFor(definition, path, search, members.data ?? []),
       handOver: rehearsal.handOver,
@@ -48,7 +49,16 @@ export function RehearsePage() {
       signer: rehearsal.actor.name,
       brokenSignOffs: brokenSignOffs(compiled.forms, record, workspace.zone),
     }),
-    [workspace.zone, members.data, definition, rehearsal.handOver, rehearsal.actor.name, compiled.forms, record],
+    [
+      workspace.zone,
+      workspace.locale,
+      members.data,
+      definition,
+      rehearsal.handOver,
+      rehearsal.actor.name,
+      compiled.forms,
+      record,
+    ],
   );
   const stage = compiled.stages.get(record.stage)?.stage;
   const roles = stage?.roles.map((role) => definition.roles.find((own) => own.key === role)?.name ?? role) ?? [];

@@ -35,7 +35,7 @@ export function VersionsPage() {
                   <strong>Version {version.number}</strong>
                   <span>{index === 0 ? 'in force' : 'superseded'}</span>
                   <span className={classes.soft}>
-                    {formatInstant(version.publishedAt, workspace.zone)}, {version.publishedBy}
+                    {formatInstant(version.publishedAt, workspace)}, {version.publishedBy}
                   </span>
                   <span>{version.recordsOpen === 1 ? '1 record under way' : `${version.recordsOpen} records under way`}</span>
                   <UnstyledButton className={classes.look} onClick={() => setLook(version.number)}>

@@ -79,7 +79,7 @@ function RecordList({
                   {record.unassigned && <span className={classes.unassigned}>unassigned</span>}
                 </span>
                 <span className={classes.soft}>
-                  {formatInstant(time === 'arrived' ? record.arrivedAt : record.createdAt, workspace.zone)}
+                  {formatInstant(time === 'arrived' ? record.arrivedAt : record.createdAt, workspace)}
                 </span>
               </Link>
             </li>

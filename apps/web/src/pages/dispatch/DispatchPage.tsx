@@ -50,7 +50,7 @@ export function DispatchPage() {
                   <td className="mono">
                     <Link to={`/records/${entry.recordId}`}>{entry.recordNumber}</Link>
                   </td>
-                  <td className={classes.soft}>{formatInstant(entry.createdAt, workspace.zone)}</td>
+                  <td className={classes.soft}>{formatInstant(entry.createdAt, workspace)}</td>
                   <td>
                     <span className={classes.status} data-status={entry.status}>
                       {STATUS[entry.status]}

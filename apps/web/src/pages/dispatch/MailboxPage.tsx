@@ -27,7 +27,7 @@ export function MailboxPage() {
                   >
                     <strong>{entry.subject}</strong>
                     <span>{entry.to.join(', ')}</span>
-                    <span className={classes.soft}>{formatInstant(entry.receivedAt, workspace.zone)}</span>
+                    <span className={classes.soft}>{formatInstant(entry.receivedAt, workspace)}</span>
                   </NavLink>
                 </li>
               ))}

@@ -6,6 +6,7 @@ import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 import type { Entered } from '../../features/forms/form-state.ts';
 import { ParticipantForm } from '../../features/forms/ParticipantForm.tsx';
+import { MiniMap } from '../../features/map/MiniMap.tsx';
 import { askRecordForm, findRecordChoices, recordQuery, useHandOn, type Values } from '../../features/records/queries.ts';
 import { useRequestKey } from '../../features/records/use-request-key.ts';
 import { useSession } from '../../features/session/queries.ts';
@@ -16,6 +17,8 @@ import { Loaded } from '../../shared/Loaded.tsx';
 import { Notice } from '../../shared/Notice.tsx';
 import { Acknowledgement } from './Acknowledgement.tsx';
 import classes from './RecordPage.module.css';
+
+const MAP_WIDTH = 260;
 
 /** Who is here: a participant with a record. First they want to see what it is and what is asked of them; then to hand it on. */
 export function RecordPage() {
@@ -39,7 +42,8 @@ function RecordView({
   readonly document: RecordDocument;
   readonly onDone: (done: HandOffResponse) => void;
 }) {
-  const { record, form, mayAct, history } = document;
+  const { record, form, mayAct, history, route } = document;
+  const next = route.stages.find(({ key }) => key === route.next);
   const { workspace } = useSession();
   const handOn = useHandOn(record.id);
   const client = useQueryClient();
@@ -62,7 +66,7 @@ function RecordView({
           <p className={`${classes.number} mono`}>{record.number}</p>
           <h1>{record.stageName}</h1>
           <p className={classes.soft}>
-            {record.workflowName} · arrived {formatInstant(record.arrivedAt, workspace.zone)}
+            {record.workflowName} · arrived {formatInstant(record.arrivedAt, workspace)}
             {record.unassigned && ' · assigned to nobody: whoever may act here has it'}
           </p>
         </header>
@@ -92,12 +96,23 @@ function RecordView({
         />
       </div>
       <aside className={classes.aside} aria-label="History">
+        <h2>Where it is</h2>
+        <MiniMap
+          workflow={{ tracks: route.tracks, stages: route.stages.map((stage) => ({ ...stage, kind: stage.kind as 'work' })) }}
+          width={MAP_WIDTH}
+          path={route.path}
+          label={`At ${record.stageName}, after ${route.path.length - 1} hand-offs`}
+        />
+        <p className={classes.soft}>
+          At <strong>{record.stageName}</strong>
+          {next ? `. After that it goes to ${next.name}.` : '.'}
+        </p>
         <h2>So far</h2>
         <ol className={classes.history}>
           {history.map((entry) => (
             <li key={entry.id}>
               {describeEvent(entry)}
-              <span className={classes.soft}>{formatInstant(entry.at, workspace.zone)}</span>
+              <span className={classes.soft}>{formatInstant(entry.at, workspace)}</span>
             </li>
           ))}
         </ol>

@@ -42,7 +42,7 @@ export function WorkflowRow({ workflow, taken }: { readonly workflow: WorkflowSu
           <span className={classes.soft}>
             {here.length > 0
               ? `${here.join(', ')} in it now`
-              : `changed ${formatInstant(workflow.draftChangedAt, workspace.zone)}${workflow.changedBy ? ` by ${workflow.changedBy}` : ''}`}
+              : `changed ${formatInstant(workflow.draftChangedAt, workspace)}${workflow.changedBy ? ` by ${workflow.changedBy}` : ''}`}
           </span>
           {workflow.owner && <span className={classes.soft}>{workflow.owner.name} answers for it</span>}
         </span>
