@@ -78,7 +78,8 @@ test('from a warning that is accepted to a sign-off that no longer stands', asyn
     await expectAccessible(page);
     const publish = dialog.getByRole('button', { name: /reason to give/ });
     await expect(publish).toBeDisabled();
-    await dialog.getByRole('textbox').fill('Offers are few, and looked at by hand.');
+    await dialog.getByRole('textbox', { name: /^Why/ }).fill('Offers are few, and looked at by hand.');
+    await dialog.getByRole('textbox', { name: /^Notes/ }).fill('The first one.');
     await dialog.getByRole('button', { name: /^Publish/ }).click();
     await expect(dialog).toBeHidden();
   });

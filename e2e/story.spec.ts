@@ -168,24 +168,49 @@ test('an analyst changes a condition, publishes, and a real record takes the oth
   });
 });
 
-test('two analysts at one draft: both changes are kept', async ({ browser }) => {
-  const [one, two] = await Promise.all([browser.newPage(), browser.newPage()]);
+test('two analysts at one draft: each sees the other’s changes come, and where they are; what meets is settled', async ({
+  browser,
+}) => {
+  const contexts = await Promise.all([browser.newContext(), browser.newContext()]);
+  const [one, two] = (await Promise.all(contexts.map((context) => context.newPage()))) as [Page, Page];
   for (const page of [one, two]) {
     await signInAs(page, server, 'analyst');
     await page.goto(`${server.base}/workflows/objectLoan/plan`);
     await expect(page.getByRole('grid', { name: 'Field plan' })).toBeVisible();
   }
-  await one.getByRole('gridcell', { name: 'Reason at Study visit: optional' }).click();
-  await one.keyboard.press('n');
-  await expect(one.getByRole('status').getByText('Kept', { exact: true })).toBeVisible();
-  await two.getByRole('gridcell', { name: 'Precautions at Study visit: hidden' }).click();
-  await two.keyboard.press('o');
-  await expect(two.getByText('Another analyst changed this draft.', { exact: false })).toBeVisible();
-  await expect(two.getByRole('gridcell', { name: 'Reason at Study visit: nudged' })).toBeVisible();
-  await two.keyboard.press('Control+z');
-  await expect(two.getByRole('gridcell', { name: 'Precautions at Study visit: hidden' })).toBeVisible();
-  await one.close();
-  await two.close();
+  await test.step('a change comes by itself, and who made it is there', async () => {
+    await one.getByRole('gridcell', { name: 'Reason at Study visit: optional' }).click();
+    await one.keyboard.press('n');
+    await expect(two.getByRole('gridcell', { name: 'Reason at Study visit: nudged' })).toBeVisible();
+    await expect(two.getByRole('list', { name: 'Also at this draft' })).toContainText('Reason');
+    await expectAccessible(two);
+  });
+  await test.step('both go on, and each takes back their own', async () => {
+    await two.getByRole('gridcell', { name: 'Precautions at Study visit: hidden' }).click();
+    await two.keyboard.press('o');
+    await expect(one.getByRole('gridcell', { name: 'Precautions at Study visit: optional' })).toBeVisible();
+    await one.keyboard.press('Control+z');
+    await expect(two.getByRole('gridcell', { name: 'Reason at Study visit: optional' })).toBeVisible();
+    await expect(one.getByRole('gridcell', { name: 'Precautions at Study visit: optional' })).toBeVisible();
+  });
+  await test.step('without a connection changes wait; one that met another’s is shown, and settled', async () => {
+    await contexts[1]?.setOffline(true);
+    await two.getByRole('gridcell', { name: 'Reason at Study visit: optional' }).click();
+    await two.keyboard.press('r');
+    await expect(two.getByRole('status').getByText('Not kept')).toBeVisible();
+    await one.getByRole('gridcell', { name: 'Reason at Study visit: optional' }).click();
+    await one.keyboard.press('h');
+    await expect(one.getByRole('status').getByText('Kept', { exact: true })).toBeVisible();
+    await contexts[1]?.setOffline(false);
+    const met = two.getByRole('region', { name: 'Changes that met' });
+    await expect(met).toContainText('made “Reason” hidden at Study visit', { timeout: 20_000 });
+    await expect(two.getByRole('gridcell', { name: 'Reason at Study visit: hidden' })).toBeVisible();
+    await expectAccessible(two);
+    await met.getByRole('button', { name: 'Make mine all the same' }).click();
+    await expect(one.getByRole('gridcell', { name: 'Reason at Study visit: required' })).toBeVisible();
+    await expect(met).toHaveCount(0);
+  });
+  await Promise.all(contexts.map((context) => context.close()));
 });
 
 test('without a mouse: sign in, set a range of cells, undo it', async ({ page }) => {

@@ -1,4 +1,5 @@
 import { readWorkflow, type Workflow } from '@ypomet/core';
+import { INSURANCE, LATER_FIELDS, LATER_HAND_OFFS, LATER_PLAN, LATER_STAGES } from './object-loan-later.ts';
 
 const countries = [
   { code: 'home', label: 'Home' },
@@ -43,6 +44,8 @@ export function makeObjectLoan(): Workflow {
       { key: 'what', name: 'Objects' },
       { key: 'care', name: 'Care' },
       { key: 'decision', name: 'Decision' },
+      { key: 'insurance', name: 'Insurance and agreement' },
+      { key: 'broughtBack', name: 'Return' },
     ],
     fields: [
       {
@@ -154,6 +157,17 @@ export function makeObjectLoan(): Workflow {
           { code: 'alarm', label: 'Case alarm' },
         ],
       },
+      {
+        type: 'file',
+        key: 'facilityReport',
+        name: 'Facility report',
+        section: 'care',
+        treatment: 'hidden',
+        kinds: ['application/pdf', 'image/*'],
+        maxCount: 5,
+        help: 'Rooms, climate, light and guards of the venue',
+        messages: { kinds: 'Send the facility report as a PDF or as pictures.' },
+      },
       { type: 'long-text', key: 'careNotes', name: 'Care notes', section: 'care', treatment: 'hidden', maxLength: 4000 },
       {
         type: 'long-text',
@@ -176,10 +190,15 @@ export function makeObjectLoan(): Workflow {
           { code: 'studied', label: 'Studied' },
         ],
       },
+      ...LATER_FIELDS,
     ],
     tracks: [
-      { key: 'exhibition', name: 'Exhibition track' },
-      { key: 'study', name: 'Study track' },
+      {
+        key: 'exhibition',
+        name: 'Exhibition track',
+        notes: 'Works leave the house: insured, agreed, brought back and looked at.',
+      },
+      { key: 'study', name: 'Study track', notes: 'Works stay in the house; nothing is insured.' },
     ],
     stages: [
       { key: 'request', name: 'Request', kind: 'intake', tracks: ['exhibition', 'study'] },
@@ -187,8 +206,10 @@ export function makeObjectLoan(): Workflow {
       { key: 'conservationReview', name: 'Conservation review', kind: 'work', tracks: ['exhibition'], roles: ['conservator'] },
       { key: 'studyVisit', name: 'Study visit', kind: 'work', tracks: ['study'], roles: ['registrar', 'conservator'] },
       { key: 'directorSignOff', name: 'Director sign-off', kind: 'work', tracks: ['exhibition'], roles: ['director'] },
+      ...LATER_STAGES,
       { key: 'closed', name: 'Closed', kind: 'end', tracks: ['exhibition', 'study'] },
     ],
+    decisionTables: [INSURANCE],
     plan: {
       borrower: { request: 'required' },
       borrowerEmail: { request: 'required', closed: 'hidden' },
@@ -219,6 +240,13 @@ export function makeObjectLoan(): Workflow {
         closed: 'read-only',
       },
       outcome: { closed: 'read-only' },
+      facilityReport: {
+        request: 'optional',
+        registrarCheck: 'nudged',
+        conservationReview: 'read-only',
+        directorSignOff: 'read-only',
+      },
+      ...LATER_PLAN,
     },
     adjustments: [
       {
@@ -334,7 +362,15 @@ export function makeObjectLoan(): Workflow {
         key: 'agree',
         name: 'Agree',
         from: 'directorSignOff',
-        otherwise: { to: 'closed' },
+        branches: [
+          {
+            key: 'careful',
+            name: 'Insured first',
+            when: 'totalValue > 10000 or (anyFragile = true and (venue = "overseas" or not("courier" in precautions)))',
+            to: 'insurance',
+          },
+        ],
+        otherwise: { to: 'agreement' },
         sets: [{ field: 'outcome', value: '"agreed"' }],
         deliveries: [
           borrowerMail(
@@ -361,6 +397,7 @@ export function makeObjectLoan(): Workflow {
         otherwise: { to: 'closed' },
         sets: [{ field: 'outcome', value: '"studied"' }],
       },
+      ...LATER_HAND_OFFS,
     ],
     checks: [
       {

@@ -1,9 +1,11 @@
+import type { Workflow } from '@ypomet/core';
 import type { ServerContext } from '../context.ts';
 import { members, workspace } from '../db/schema.ts';
 import { hashPassword } from '../modules/members/routes.ts';
 import { RecordService, type Values } from '../modules/records/service.ts';
 import { findDraft } from '../modules/workflows/repository.ts';
 import { WorkflowService } from '../modules/workflows/service.ts';
+import { makeFurtherWorkflows } from './further-workflows.ts';
 import { DEMO_MEMBERS, DEMO_PASSWORD } from './members.ts';
 import { makeObjectLoan } from './object-loan.ts';
 
@@ -70,7 +72,7 @@ const LOANS: readonly { readonly by: number; readonly values: Values; readonly a
  * where it stopped: every step is one that is done once, however often it is asked for.
  */
 export async function seedDemo(context: ServerContext): Promise<void> {
-  const { drizzle, pool } = context.database;
+  const { drizzle } = context.database;
   const passwordHash = await hashPassword(DEMO_PASSWORD);
   for (const { does: _, roles, ...member } of DEMO_MEMBERS) {
     await drizzle
@@ -81,14 +83,19 @@ export async function seedDemo(context: ServerContext): Promise<void> {
   const [settings] = await drizzle.select().from(workspace);
   if (settings?.isSeeded) return;
   const [analyst] = DEMO_MEMBERS;
-  const definition = makeObjectLoan();
-  const workflows = new WorkflowService(context);
-  const known = await findDraft(pool, definition.key);
-  const { revision } = known ?? (await workflows.create(JSON.stringify(definition), analyst.id));
-  if ((known?.publishedVersion ?? null) === null)
-    await workflows.publish(definition.key, revision, { accepted: [], notes: '' }, analyst.id);
-  await seedLoans(new RecordService(context), definition.key);
+  const loan = makeObjectLoan();
+  for (const definition of [loan, ...makeFurtherWorkflows()]) await seedWorkflow(context, definition, analyst.id);
+  await seedLoans(new RecordService(context), loan.key);
   await drizzle.update(workspace).set({ isSeeded: true });
+}
+
+/** Makes a workflow and publishes it, unless that was done before. */
+async function seedWorkflow(context: ServerContext, definition: Workflow, by: string): Promise<void> {
+  const workflows = new WorkflowService(context);
+  const known = await findDraft(context.database.pool, definition.key);
+  const { revision } = known ?? (await workflows.create(JSON.stringify(definition), by));
+  if ((known?.publishedVersion ?? null) === null)
+    await workflows.publish(definition.key, revision, { accepted: [], notes: 'As the demo begins.' }, by);
 }
 
 async function seedLoans(records: RecordService, workflow: string): Promise<void> {

@@ -152,3 +152,30 @@ describe('aggregates and orders that aren’t defined are faults of the design, 
     expect(compiledOf('C#', [{ type: 'text', default: '"none"' }], []).codes).toEqual(['expression/wrong-result']);
   });
 });
+
+test('a table that is compiled when it is first asked decides as one that was compiled at once', () => {
+  const table = readTable({
+    key: 'table',
+    name: 'Table',
+    hitPolicy: 'F',
+    inputs: [{ name: 'Age', expression: 'age' }],
+    outputs: [{ key: 'out', name: 'Out', type: 'number', default: '7' }],
+    rules: [{ when: ['> 17'], then: ['1'] }],
+  });
+  const [now, later] = (['whole', 'as-needed'] as const).map((compiling) => {
+    const compiler = new ExpressionCompiler(compiling);
+    return compileDecision(table, 'decisionTables.0', scope, compiler);
+  });
+  if (!now || !later) throw new Error();
+  for (const age of [exactInteger(18), exactInteger(3), null]) {
+    const frame = makeFrame([age, 'low'], ENVIRONMENT);
+    expect(show(later.evaluate(frame))).toBe(show(now.evaluate(frame)));
+    expect(decide(later, frame)).toEqual(decide(now, frame));
+  }
+  expect(later.reads.map(({ node }) => node.kind)).toEqual(now.reads.map(({ node }) => node.kind));
+  expect([later.inputs.length, later.rules.length, later.defaults.length]).toEqual([
+    now.inputs.length,
+    now.rules.length,
+    now.defaults.length,
+  ]);
+});

@@ -35,6 +35,9 @@ describe('a number beside a literal', () => {
     'n in (1, 12.5)',
     'n in [0, 12.5]',
     'n in (> 1)',
+    'n in (1, n + 0, 12.5)',
+    'n in (12.5, null)',
+    'n in [1, null]',
     'n in ([1..12.5))',
   ])('%s', (text) => {
     for (const own of NUMBERS) expectAsked(text, { n: { typing: typing(TYPES.number, true), value: number(own) } });

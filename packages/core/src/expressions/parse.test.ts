@@ -217,3 +217,21 @@ test('texts are written with the escapes they need and read back', () => {
     expect(node.kind === 'text' && node.value).toBe(text);
   }
 });
+
+describe('what stands behind “in”, as it is written again', () => {
+  test.each([
+    'n in list',
+    'n in row.list',
+    'n in [1, 2]',
+    'n in [1..2]',
+    'n in (1, 2)',
+    'n in (> 1)',
+    'n in (1)',
+    'n in (a + 1)',
+    'n in (list, 3)',
+  ])('%s', (text) => {
+    const parsed = parseExpression(text);
+    if (!parsed.ok) throw new Error(JSON.stringify(parsed.diagnostics));
+    expect(printExpression(parsed.value)).toBe(text);
+  });
+});

@@ -34,7 +34,14 @@ describe('the stage that comes next', () => {
 test('the way a record came is where its events took it, junctions and returns and all', () => {
   const { compiled, record } = begun(workflow);
   expect(routeOf(workflow, record, [])).toEqual({ path: ['ask'], next: 'check' });
-  const sent = handOn(compiled, record, 'send', { thing: 'Lamp', kind: 'goods', price: '6000', delivery: '2100-01-01' }, person('asker'), OUTSIDE);
+  const sent = handOn(
+    compiled,
+    record,
+    'send',
+    { thing: 'Lamp', kind: 'goods', price: '6000', delivery: '2100-01-01' },
+    person('asker'),
+    OUTSIDE,
+  );
   if (!sent.ok) throw new Error(JSON.stringify(sent.diagnostics));
   const passed = handOn(compiled, sent.value.record, 'pass', {}, person('bo', 'buyer'), OUTSIDE);
   if (!passed.ok) throw new Error(JSON.stringify(passed.diagnostics));

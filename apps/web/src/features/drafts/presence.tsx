@@ -44,8 +44,12 @@ export function PresenceProvider({ store, children }: { readonly store: DraftSto
       else if (event.type === 'gone') setOthers((before) => without(before, event.tab));
       else setOthers((before) => new Map(before).set(event.tab, { ...event, at: Date.now() }));
     });
+    // What waits is kept when the connection is there again, whoever notices it first.
+    const onOnline = (): void => void store.refresh(null);
+    window.addEventListener('online', onOnline);
     const timer = setInterval(() => {
       say();
+      if (store.get().keep.status === 'not-kept') onOnline();
       const now = Date.now();
       setOthers((before) => {
         const kept = [...before].filter(([, { at }]) => now - at < FORGOTTEN_MS);
@@ -54,6 +58,7 @@ export function PresenceProvider({ store, children }: { readonly store: DraftSto
     }, AGAIN_MS);
     return () => {
       source.close();
+      window.removeEventListener('online', onOnline);
       clearInterval(timer);
     };
   }, [store, tab]);

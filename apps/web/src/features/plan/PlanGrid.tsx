@@ -28,7 +28,7 @@ type Props = {
 };
 
 const ROW_HEIGHT = 26;
-const SECTION_HEIGHT = 24;
+const SECTION_HEIGHT = 26;
 const OVERSCAN = 8;
 
 type At = { readonly row: number; readonly column: number };
