@@ -36,7 +36,7 @@ test('what was typed outlives a server that is away and a session that ran out',
   await expect(page.getByRole('alert')).toContainText(
     'The server can’t be reached. Try again in a moment; what you entered is still here',
   );
-  await expect(page.locator('#field-fromDate')).toHaveValue('2027-03-12');
+  await expect(page.locator('#field-fromDate')).toHaveValue('12 Mar 2027');
   await server.start();
 
   const cookies = await page.context().cookies();
