@@ -26,11 +26,11 @@ test('the map by keyboard alone: a way is drawn, a stage put in and moved, all o
     await page.keyboard.press('ArrowRight');
     await page.keyboard.press('h');
     await page.keyboard.press('ArrowRight');
-    await expect(page.getByText('From Registrar check to Conservation review', { exact: true })).toBeVisible();
+    await expect(page.getByText('From Registrar check to Conservation review', { exact: true })).toHaveCount(1);
     await page.keyboard.press('Enter');
-    await expect(page.getByRole('menuitem', { name: 'A branch of “Accept”' })).toBeVisible();
+    await expect(page.getByRole('button', { name: 'A branch of “Accept”' })).toBeVisible();
     await expectAccessible(page);
-    await page.getByRole('menuitem', { name: 'A hand-off of its own' }).press('Enter');
+    await page.getByRole('button', { name: 'A hand-off of its own' }).press('Enter');
     await expect(inspectorOf(page).getByRole('heading', { name: 'Hand on' })).toBeVisible();
   });
   await test.step('Escape gives it up', async () => {
@@ -39,7 +39,7 @@ test('the map by keyboard alone: a way is drawn, a stage put in and moved, all o
     await page.keyboard.press('Escape');
     await page.keyboard.press('ArrowRight');
     await page.keyboard.press('Enter');
-    await expect(page.getByRole('menu')).toHaveCount(0);
+    await expect(page.getByRole('button', { name: 'A hand-off of its own' })).toHaveCount(0);
   });
   await test.step('Insert puts a stage into the line, Alt and the arrows move it', async () => {
     await stations.first().focus();

@@ -2,8 +2,8 @@ import type { DraftEvent } from '@ypomet/contract';
 import { OPERATIONS } from '@ypomet/contract/operations';
 import type { Path } from '@ypomet/core';
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useRef, useState } from 'react';
-import { callApi } from '../../shared/api.ts';
 import type { DraftStore } from './draft-store.ts';
+import { tellPlace } from './queries.ts';
 
 /** Another page at the draft: whose, and which part is selected there. */
 export type Other = { readonly tab: string; readonly name: string; readonly part: Path | null };
@@ -31,7 +31,7 @@ export function PresenceProvider({ store, children }: { readonly store: DraftSto
     const source = new EventSource(`${address}?tab=${tab}`);
     const say = (): void => {
       // Nobody misses it when it can't be said: it is said again.
-      void callApi('standAt', { params: { key: store.key }, body: { tab, part: place.current } }).catch(() => {});
+      void tellPlace(store.key, tab, place.current).catch(() => {});
     };
     tell.current = say;
     source.addEventListener('open', () => {

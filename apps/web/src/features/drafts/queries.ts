@@ -82,3 +82,7 @@ export async function copyWorkflow(key: string, name: string, taken: ReadonlySet
     key: makeKey(name, taken, 'workflow'),
   });
 }
+
+/** Tells the other pages at a draft which part is selected on this one. */
+export const tellPlace = (key: string, tab: string, part: string | null): Promise<null> =>
+  callApi('standAt', { params: { key }, body: { tab, part } });

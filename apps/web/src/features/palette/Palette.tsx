@@ -2,6 +2,7 @@ import { createSpotlight, Spotlight } from '@mantine/spotlight';
 import '@mantine/spotlight/styles.css';
 import { useEffect, useState } from 'react';
 import type { Command } from './commands.ts';
+import classes from './Palette.module.css';
 
 const [store, { open }] = createSpotlight();
 const MAX_SHOWN = 40;
@@ -54,6 +55,7 @@ export function Palette({ commands, onClose }: { readonly commands: readonly Com
             role="option"
             label={command.name}
             description={command.group}
+            classNames={{ actionDescription: classes.group ?? '' }}
             onClick={command.run}
           />
         ))}

@@ -1,6 +1,7 @@
-import { Menu } from '@mantine/core';
+import { Popover, UnstyledButton } from '@mantine/core';
 import { type Edit, findStage, type Workflow } from '@ypomet/core';
 import type { Point } from '../map/use-drawing.ts';
+import classes from './DrawnWayMenu.module.css';
 import { type Added, newBranch, newHandOff } from './panels/new-parts.ts';
 import type { Selection } from './selection.ts';
 
@@ -28,40 +29,54 @@ export function DrawnWayMenu({
   const make = (made: Added, selection: Selection): void => {
     if (onEdit(made.edit)) onSelect(selection);
   };
-  const addHandOff = (): void => {
-    const made = newHandOff(workflow, source, target);
-    make(made, { kind: 'hand-off', handOff: made.key });
+  const choose = (made: Added, selection: Selection): void => {
+    onClose();
+    make(made, selection);
   };
   return (
-    <Menu opened onClose={onClose} position="bottom-start" shadow="md" withinPortal>
-      <Menu.Target>
-        <span style={{ position: 'absolute', left: at.x, top: at.y }} />
-      </Menu.Target>
-      <Menu.Dropdown aria-label={`From ${source.name} to ${target.name}`}>
-        <Menu.Label>
+    <Popover opened onDismiss={onClose} position="bottom-start" shadow="md" trapFocus returnFocus withinPortal>
+      <Popover.Target>
+        <button
+          type="button"
+          tabIndex={-1}
+          aria-label="The way that was drawn"
+          className={classes.point}
+          style={{ left: at.x, top: at.y }}
+        />
+      </Popover.Target>
+      <Popover.Dropdown aria-label={`From ${source.name} to ${target.name}`} className={classes.menu}>
+        <p>
           From {source.name} to {target.name}
-        </Menu.Label>
-        {source.kind === 'end' ? (
-          <Menu.Item disabled>Records rest at an end: nothing leads on from it</Menu.Item>
-        ) : (
-          <>
-            {(source.kind !== 'junction' || own.length === 0) && (
-              <Menu.Item onClick={addHandOff}>A hand-off of its own</Menu.Item>
-            )}
-            {own.map((handOff) => (
-              <Menu.Item
-                key={handOff.key}
-                onClick={() => {
-                  const made = newBranch(workflow, handOff, target);
-                  make(made, { kind: 'branch', handOff: handOff.key, branch: made.key });
-                }}
-              >
-                A branch of “{handOff.name}”
-              </Menu.Item>
-            ))}
-          </>
+        </p>
+        {source.kind === 'end' && <p className={classes.soft}>Records rest at an end: nothing leads on from it.</p>}
+        {source.kind !== 'end' && (source.kind !== 'junction' || own.length === 0) && (
+          <UnstyledButton
+            className={classes.choice}
+            onClick={() => {
+              const made = newHandOff(workflow, source, target);
+              choose(made, { kind: 'hand-off', handOff: made.key });
+            }}
+          >
+            A hand-off of its own
+          </UnstyledButton>
         )}
-      </Menu.Dropdown>
-    </Menu>
+        {source.kind !== 'end' &&
+          own.map((handOff) => (
+            <UnstyledButton
+              key={handOff.key}
+              className={classes.choice}
+              onClick={() => {
+                const made = newBranch(workflow, handOff, target);
+                choose(made, { kind: 'branch', handOff: handOff.key, branch: made.key });
+              }}
+            >
+              A branch of “{handOff.name}”
+            </UnstyledButton>
+          ))}
+        <UnstyledButton className={classes.choice} onClick={onClose}>
+          Nothing
+        </UnstyledButton>
+      </Popover.Dropdown>
+    </Popover>
   );
 }
