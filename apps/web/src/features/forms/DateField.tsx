@@ -50,7 +50,7 @@ export function DateField({
     <TextInput
       {...common}
       value={shown}
-      placeholder={kind === 'time' ? '09:30' : write(kind, kind === 'date' ? EXAMPLE : `${EXAMPLE}T09:30`, locale)}
+      placeholder={`such as ${kind === 'time' ? '09:30' : write(kind, kind === 'date' ? EXAMPLE : `${EXAMPLE}T09:30`, locale)}`}
       onChange={(event) => {
         const text = event.currentTarget.value;
         setTyped(text);

@@ -69,7 +69,7 @@ export function Walk() {
     return isOffered ? (
       <span className={classes.offer}>
         <Button size="compact-sm" variant="subtle" onClick={() => setStep(0)}>
-          First time here? Show me around
+          Show me around
         </Button>
         <Button size="compact-sm" variant="subtle" color="gray" aria-label="No, thank you" onClick={end}>
           ×

@@ -114,7 +114,7 @@ export function PlanPage() {
         <span className={classes.keys}>
           <Walk />
           <UnstyledButton className={classes.allKeys} onClick={showKeys}>
-            <span className="mono">R N O V H</span> set · all keys <span className="mono">?</span>
+            <span className="mono">RNOVH</span> · all keys <span className="mono">?</span>
           </UnstyledButton>
         </span>
       </footer>
