@@ -1,3 +1,4 @@
+import { Button, UnstyledButton } from '@mantine/core';
 import {
   type CompiledField,
   decidedOf,
@@ -10,7 +11,7 @@ import {
   type WorkflowRecord,
   writeFieldValue,
 } from '@ypomet/core';
-import { memo, type ReactNode } from 'react';
+import { memo, type ReactNode, useMemo, useState } from 'react';
 import { FieldInput } from './FieldInput.tsx';
 import { FileList, toFiles } from './FilesInput.tsx';
 import type { FormIssues } from './form-issues.ts';
@@ -33,29 +34,83 @@ type Props = {
   readonly remark?: (of: CompiledField) => ReactNode;
 };
 
-/** A stage's form: sections of fields, each as the stage and the answers so far treat it. */
+/** A stage's form: sections of fields, each as the stage and the answers so far treat it; in pages where sections begin some. */
 export function RecordForm(props: Props) {
-  const { form } = props;
-  const { definition } = form.forms;
+  const { form, issues } = props;
+  const pages = useMemo(() => pagesOf(form), [form]);
+  const [asked, setAsked] = useState(0);
+  const at = Math.min(asked, Math.max(0, pages.length - 1));
+  const [seen, setSeen] = useState(issues);
+  if (seen !== issues) {
+    setSeen(issues);
+    // What was found wrong is shown where it is.
+    const faulty = pages.findIndex((page) => hasIssue(page, issues));
+    if (faulty >= 0 && !hasIssue(pages[at], issues)) setAsked(faulty);
+  }
   return (
     <div className={classes.form}>
-      {definition.sections.map((section) => {
-        const fields = form.forms.fields.filter(
-          (of) => of.field.section === section.key && decidedOf(form, of).treatment !== 'hidden',
-        );
-        if (fields.length === 0) return null;
-        return (
-          <fieldset key={section.key} className={classes.section}>
-            <legend>{section.name}</legend>
-            {fields.map((of) => (
-              <FieldRow key={of.field.key} of={of} {...props} />
-            ))}
-          </fieldset>
-        );
-      })}
+      {pages.length > 1 && (
+        <ol className={classes.pages} aria-label="Pages">
+          {pages.map((page, index) => (
+            <li key={page.key}>
+              <UnstyledButton
+                className={classes.page}
+                aria-current={index === at ? 'page' : undefined}
+                onClick={() => setAsked(index)}
+              >
+                {index + 1}. {page.name}
+                {hasIssue(page, issues) && <span className={classes.flag}> to mend</span>}
+              </UnstyledButton>
+            </li>
+          ))}
+        </ol>
+      )}
+      {pages.map((page, index) => (
+        <div key={page.key} hidden={index !== at} className={classes.sections}>
+          {page.sections.map(({ key, name, fields }) => (
+            <fieldset key={key} className={classes.section}>
+              <legend>{name}</legend>
+              {fields.map((of) => (
+                <FieldRow key={of.field.key} of={of} {...props} />
+              ))}
+            </fieldset>
+          ))}
+        </div>
+      ))}
+      {pages.length > 1 && (
+        <div className={classes.turn}>
+          <Button variant="default" size="compact-md" disabled={at === 0} onClick={() => setAsked(at - 1)}>
+            Page before
+          </Button>
+          <Button variant="default" size="compact-md" disabled={at === pages.length - 1} onClick={() => setAsked(at + 1)}>
+            Next page
+          </Button>
+        </div>
+      )}
     </div>
   );
 }
+
+type Shown = { readonly key: string; readonly name: string; readonly fields: readonly CompiledField[] };
+type Page = { readonly key: string; readonly name: string; readonly sections: readonly Shown[] };
+
+/** The sections that show something, in pages: one begins with every section that is marked so. */
+export function pagesOf(form: Form): readonly Page[] {
+  const pages: { key: string; name: string; sections: Shown[] }[] = [];
+  let begins = true;
+  for (const { key, name, page } of form.forms.definition.sections) {
+    begins ||= page;
+    const fields = form.forms.fields.filter((of) => of.field.section === key && decidedOf(form, of).treatment !== 'hidden');
+    if (fields.length === 0) continue;
+    if (begins) pages.push({ key, name, sections: [] });
+    begins = false;
+    pages.at(-1)?.sections.push({ key, name, fields });
+  }
+  return pages;
+}
+
+const hasIssue = (page: Page | undefined, issues: FormIssues): boolean =>
+  page?.sections.some(({ fields }) => fields.some(({ field }) => issues.has(field.key))) === true;
 
 /** A value that can't be entered here, as people read it. */
 function FixedValue({ of, form, style }: { readonly of: CompiledField; readonly form: Form; readonly style: Style }) {

@@ -14,8 +14,8 @@ export const GRANT_ROUND: Readonly<Record<string, Json>> = {
   ],
   sections: [
     { key: 'applicant', name: 'Applicant' },
-    { key: 'project', name: 'Project' },
-    { key: 'costs', name: 'Costs' },
+    { key: 'project', name: 'Project', page: true },
+    { key: 'costs', name: 'Costs', page: true },
     { key: 'opinions', name: 'Opinions' },
     { key: 'outcome', name: 'Outcome' },
   ],

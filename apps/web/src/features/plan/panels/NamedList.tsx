@@ -4,7 +4,7 @@ import { useDraft } from '../../drafts/draft-context.tsx';
 import { newNamed } from './new-parts.ts';
 import classes from './Panel.module.css';
 import { useDelete, useMove } from './PartActions.tsx';
-import { TextProperty, useChange } from './properties.tsx';
+import { SwitchProperty, TextProperty, useChange } from './properties.tsx';
 
 type List = 'roles' | 'tracks' | 'sections';
 const WORDS: Readonly<Record<List, { readonly one: string; readonly fresh: string }>> = {
@@ -20,7 +20,14 @@ export function NamedList({ list, title }: { readonly list: List; readonly title
     <section aria-label={title}>
       <h2>{title}</h2>
       {definition[list].map((part) => (
-        <NamedRow key={part.key} list={list} part={part.key} name={part.name} notes={'notes' in part ? part.notes : undefined} />
+        <NamedRow
+          key={part.key}
+          list={list}
+          part={part.key}
+          name={part.name}
+          notes={'notes' in part ? part.notes : undefined}
+          page={'page' in part ? part.page : undefined}
+        />
       ))}
       <Button size="compact-sm" variant="default" onClick={() => store.edit(newNamed(definition, list, WORDS[list].fresh).edit)}>
         Add a {WORDS[list].one}
@@ -45,9 +52,21 @@ function TrackNotes({ part, name, notes }: { readonly part: Path; readonly name:
   );
 }
 
-type RowProps = { readonly list: List; readonly part: string; readonly name: string; readonly notes: string | undefined };
+/** Whether a section begins a page of the participant's form. */
+function StartsPage({ part, name, page }: { readonly part: Path; readonly name: string; readonly page: boolean }) {
+  const change = useChange(part);
+  return <SwitchProperty label={`${name} begins a page of the form`} value={page} onKeep={(next) => change({ page: next })} />;
+}
 
-function NamedRow({ list, part: key, name, notes }: RowProps) {
+type RowProps = {
+  readonly list: List;
+  readonly part: string;
+  readonly name: string;
+  readonly notes: string | undefined;
+  readonly page: boolean | undefined;
+};
+
+function NamedRow({ list, part: key, name, notes, page }: RowProps) {
   const { store } = useDraft();
   const part = joinPath(list, key);
   const { earlier, later } = useMove(part);
@@ -79,6 +98,7 @@ function NamedRow({ list, part: key, name, notes }: RowProps) {
         </ActionIcon>
       </div>
       {question}
+      {page !== undefined && <StartsPage part={part} name={name} page={page} />}
       {notes !== undefined && <TrackNotes part={part} name={name} notes={notes} />}
     </>
   );

@@ -1,0 +1,121 @@
+/** @jest-environment jsdom */
+import { describe, expect, test } from '@jest/globals';
+import { screen } from '@testing-library/react';
+import userEvent from '@testing-library/user-event';
+import { blankRecord, compileWorkflow, type Json, makeOutside, readWorkflow } from '@ypomet/core';
+import { useState } from 'react';
+import { renderPart } from '../../../testing/render.tsx';
+import type { FormIssues } from './form-issues.ts';
+import { type Entered, makeFormState } from './form-state.ts';
+import { FormWorldProvider } from './form-world.tsx';
+import { pagesOf, RecordForm } from './RecordForm.tsx';
+
+const OUTSIDE = makeOutside({ now: 0, zone: 'UTC', locale: 'en-GB' });
+const ACTOR = { id: 'a', name: 'A', email: null, roles: [] };
+
+function givenForm() {
+  const read = readWorkflow({
+    format: 'ypomet.workflow/1',
+    key: 'w',
+    name: 'W',
+    tracks: [{ key: 'main', name: 'Main' }],
+    sections: [
+      { key: 'who', name: 'Who' },
+      { key: 'what', name: 'What', page: true },
+      { key: 'more', name: 'More' },
+      { key: 'last', name: 'Last', page: true },
+    ],
+    fields: [
+      { type: 'text', key: 'name', name: 'Name', section: 'who' },
+      { type: 'text', key: 'kind', name: 'Kind', section: 'what' },
+      { type: 'number', key: 'size', name: 'Size', section: 'more', default: '3' },
+      { type: 'text', key: 'gone', name: 'Gone', section: 'last', treatment: 'hidden' },
+      {
+        type: 'table',
+        key: 'parts',
+        name: 'Parts',
+        section: 'more',
+        fields: [{ type: 'number', key: 'n', name: 'Pieces', short: 'Pcs', default: 'size', total: true }],
+      },
+    ].map((field) => ({ treatment: 'optional', ...field })),
+    stages: [
+      { key: 'ask', name: 'Ask', kind: 'intake', tracks: ['main'] },
+      { key: 'done', name: 'Done', kind: 'end', tracks: ['main'] },
+    ],
+    handOffs: [{ key: 'send', name: 'Send', from: 'ask', otherwise: { to: 'done' } }],
+  } as unknown as Json);
+  if (!read.ok) throw new Error(JSON.stringify(read.diagnostics));
+  const workflow = compileWorkflow(read.value);
+  return { workflow, record: blankRecord(workflow, 'ask', 'r', null, ACTOR, OUTSIDE), actor: ACTOR, outside: OUTSIDE };
+}
+
+const WORLD = {
+  zone: 'UTC',
+  locale: 'en-GB',
+  names: {},
+  findChoices: async () => [],
+  handOver: () => Promise.reject(new Error('no files here')),
+  addressOf: () => null,
+  signer: 'Somebody',
+  brokenSignOffs: [],
+};
+
+function Host({ issues }: { readonly issues: FormIssues }) {
+  const [given] = useState(givenForm);
+  const [entered, setEntered] = useState<Entered>({});
+  const { form, unreadable } = makeFormState(given, entered);
+  return (
+    <FormWorldProvider value={WORLD}>
+      <RecordForm
+        form={form}
+        record={given.record}
+        entered={entered}
+        unreadable={unreadable}
+        issues={issues}
+        style={{ locale: 'en-GB', zone: 'UTC' }}
+        isOpen
+        onEnter={(key, value) => setEntered((before) => ({ ...before, [key]: value }))}
+      />
+    </FormWorldProvider>
+  );
+}
+
+const NONE: FormIssues = new Map();
+
+describe('a form in pages', () => {
+  test('begins one with every section that says so and shows something', () => {
+    const given = givenForm();
+    const pages = pagesOf(makeFormState(given, {}).form);
+    expect(pages.map(({ name, sections }) => [name, sections.map((section) => section.name)])).toEqual([
+      ['Who', ['Who']],
+      ['What', ['What', 'More']],
+    ]);
+  });
+
+  test('shows one at a time, and what was entered stays', async () => {
+    renderPart(<Host issues={NONE} />);
+    await userEvent.type(screen.getByLabelText('Name'), 'Lamp');
+    expect(screen.queryByRole('textbox', { name: 'Kind' })).toBeNull();
+    await userEvent.click(screen.getByRole('button', { name: 'Next page' }));
+    expect(screen.getByRole('textbox', { name: 'Kind' })).toBeTruthy();
+    await userEvent.click(screen.getByRole('button', { name: '1. Who' }));
+    expect(screen.getByLabelText('Name')).toHaveProperty('value', 'Lamp');
+  });
+
+  test('turns to the page on which something is wrong, and says which', async () => {
+    const { rerender } = renderPart(<Host issues={NONE} />);
+    rerender(<Host issues={new Map([['kind', { messages: ['Kind is required.'], rows: new Map() }]])} />);
+    expect(screen.getByRole('button', { name: '2. What to mend' }).getAttribute('aria-current')).toBe('page');
+    expect(screen.getByText('Kind is required.')).toBeTruthy();
+  });
+});
+
+test('a default shows, and a row begins with those of its columns; their sum stands below', async () => {
+  renderPart(<Host issues={NONE} />);
+  await userEvent.click(screen.getByRole('button', { name: 'Next page' }));
+  expect(screen.getByLabelText('Size')).toHaveProperty('value', '3');
+  for (let row = 0; row < 2; row++) await userEvent.click(screen.getByRole('button', { name: 'Add a row' }));
+  expect(screen.getByLabelText('Pieces, row 2')).toHaveProperty('value', '3');
+  expect(screen.getByRole('columnheader', { name: 'Pcs' })).toBeTruthy();
+  expect(document.querySelector('tfoot')?.textContent).toBe('6');
+});
