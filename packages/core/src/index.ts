@@ -176,7 +176,7 @@ export { isWellFormed } from './shared/well-formed.ts';
 export { applyDifferences, type Difference, differencesBetween } from './structure/differences.ts';
 export { findList, findPart } from './structure/places.ts';
 export { makeReferences, type References, type Use } from './structure/references.ts';
-export { readAtStages, stagesOfPart, type UsedParts, usedPartsOf, usersOf } from './structure/used-parts.ts';
+export { fieldAt, isWithin, readAtStages, stagesByPart, type UsedParts, usedPartsOf, usersOf } from './structure/used-parts.ts';
 export {
   addExact,
   compareExact,

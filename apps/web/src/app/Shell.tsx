@@ -1,6 +1,8 @@
-import { ActionIcon, Menu, UnstyledButton, useComputedColorScheme, useMantineColorScheme } from '@mantine/core';
+import { ActionIcon, UnstyledButton, useComputedColorScheme, useMantineColorScheme } from '@mantine/core';
+import { useClickOutside } from '@mantine/hooks';
 import { IconMoon, IconSun } from '@tabler/icons-react';
 import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
 import { Navigate, NavLink, Outlet, useLocation, useNavigate } from 'react-router';
 import { CommandsProvider, useCommands } from '../features/palette/commands-context.tsx';
 import { sessionQuery, useSignOut } from '../features/session/queries.ts';
@@ -83,18 +85,30 @@ function SchemeSwitch() {
   );
 }
 
+/** Who is signed in, and the way out. */
 function Me({ name, workspace }: { readonly name: string; readonly workspace: string }) {
+  const [isOpen, setOpen] = useState(false);
+  const around = useClickOutside(() => setOpen(false));
   const signOut = useSignOut();
   const navigate = useNavigate();
   return (
-    <Menu position="bottom-end" width={220}>
-      <Menu.Target>
-        <UnstyledButton className={classes.me}>{name}</UnstyledButton>
-      </Menu.Target>
-      <Menu.Dropdown>
-        <Menu.Label>{workspace}</Menu.Label>
-        <Menu.Item onClick={() => signOut.mutate(undefined, { onSuccess: () => navigate('/sign-in') })}>Sign out</Menu.Item>
-      </Menu.Dropdown>
-    </Menu>
+    <div ref={around} className={classes.who}>
+      <UnstyledButton
+        className={classes.me}
+        aria-expanded={isOpen}
+        onClick={() => setOpen(!isOpen)}
+        onKeyDown={(event) => event.key === 'Escape' && setOpen(false)}
+      >
+        {name}
+      </UnstyledButton>
+      {isOpen && (
+        <div className={classes.out}>
+          <p>{workspace}</p>
+          <UnstyledButton onClick={() => signOut.mutate(undefined, { onSuccess: () => navigate('/sign-in') })}>
+            Sign out
+          </UnstyledButton>
+        </div>
+      )}
+    </div>
   );
 }

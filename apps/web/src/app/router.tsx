@@ -40,7 +40,11 @@ export const router = createBrowserRouter([
           { path: 'plan', ...page(async () => ({ Component: (await import('../pages/designer/PlanPage.tsx')).PlanPage })) },
           {
             path: 'rehearse',
-            ...page(async () => ({ Component: (await import('../pages/designer/RehearsePage.tsx')).RehearsePage })),
+            ...page(async () => {
+              const { RehearsePage, ready } = await import('../pages/designer/RehearsePage.tsx');
+              await ready;
+              return { Component: RehearsePage };
+            }),
           },
           {
             path: 'versions',

@@ -1,6 +1,8 @@
-import { Button, Group, Modal } from '@mantine/core';
-import { useEffect } from 'react';
+import { lazy, Suspense, useEffect } from 'react';
 import { useBlocker } from 'react-router';
+
+/** Loaded when it is asked for: most never leave anything behind. */
+const LeaveDialog = lazy(() => import('./LeaveDialog.tsx').then((module) => ({ default: module.LeaveDialog })));
 
 /**
  * Asks before something unkept is left behind: on the way to another page, and when the window closes. `within`: addresses
@@ -19,15 +21,10 @@ export function LeaveGuard({ when, what, within }: { readonly when: boolean; rea
     window.addEventListener('beforeunload', ask);
     return () => window.removeEventListener('beforeunload', ask);
   }, [when]);
+  if (blocker.state !== 'blocked') return null;
   return (
-    <Modal opened={blocker.state === 'blocked'} onClose={() => blocker.reset?.()} title="Leave this page?" centered>
-      <p style={{ marginTop: 0 }}>{what}</p>
-      <Group justify="flex-end">
-        <Button variant="default" onClick={() => blocker.proceed?.()}>
-          Leave
-        </Button>
-        <Button onClick={() => blocker.reset?.()}>Stay</Button>
-      </Group>
-    </Modal>
+    <Suspense>
+      <LeaveDialog what={what} onLeave={() => blocker.proceed()} onStay={() => blocker.reset()} />
+    </Suspense>
   );
 }

@@ -19,6 +19,9 @@ export class DraftExaminer {
   private sequence = 0;
   private readonly memory = new CompilationMemory();
   private isWaiting = false;
+  /** What was told last, as text: most edits change neither what is wrong nor what names what. */
+  private toldFound = '';
+  private toldUsed = '';
 
   constructor(
     private readonly answer: (message: FromWorker) => void,
@@ -31,6 +34,8 @@ export class DraftExaminer {
       const known = message.neighbours && new Map(message.neighbours.map((one) => [one.key, one]));
       this.findWorkflow = known && ((key) => known.get(key) ?? null);
       this.definition = message.definition;
+      this.toldFound = '';
+      this.toldUsed = '';
     } else if (!this.definition || !this.replay(this.definition, message)) {
       this.definition = null;
       this.answer({ type: 'lost', sequence: message.sequence });
@@ -53,7 +58,9 @@ export class DraftExaminer {
     if (!this.definition) return;
     const { diagnostics } = compileWorkflow(this.definition, this.findWorkflow, this.memory);
     const { definition, sequence } = this;
-    this.answer({ type: 'found', sequence, diagnostics });
+    const found = JSON.stringify(diagnostics);
+    this.answer({ type: 'found', sequence, diagnostics: found === this.toldFound ? null : diagnostics });
+    this.toldFound = found;
     this.later(() => this.lookForUses(definition, sequence));
   }
 
@@ -61,6 +68,9 @@ export class DraftExaminer {
   private lookForUses(definition: Workflow, sequence: number): void {
     if (definition !== this.definition) return;
     const references = makeReferences(definition, this.findWorkflow ?? (() => null));
-    this.answer({ type: 'used', sequence, used: usedPartsOf(references) });
+    const used = usedPartsOf(references);
+    const text = JSON.stringify(used);
+    if (text !== this.toldUsed) this.answer({ type: 'used', sequence, used });
+    this.toldUsed = text;
   }
 }

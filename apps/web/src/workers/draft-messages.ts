@@ -12,8 +12,9 @@ export type ToWorker =
 
 /** What the worker found, as of a change. */
 export type FromWorker =
-  | { readonly type: 'found'; readonly sequence: number; readonly diagnostics: readonly Diagnostic[] }
-  /** What names what; it takes longer, and comes after what is wrong. */
+  /** `diagnostics` is null where they are those that were told last. */
+  | { readonly type: 'found'; readonly sequence: number; readonly diagnostics: readonly Diagnostic[] | null }
+  /** What names what, where that has changed; it takes longer, and comes after what is wrong. */
   | { readonly type: 'used'; readonly sequence: number; readonly used: UsedParts }
   /** The edit came to something else here than on the page: the whole draft is wanted. */
   | { readonly type: 'lost'; readonly sequence: number };

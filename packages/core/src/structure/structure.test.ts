@@ -8,7 +8,7 @@ import { Workflow } from '../model/workflow.ts';
 import { applyDifferences, differencesBetween } from './differences.ts';
 import { findList, findPart } from './places.ts';
 import { makeReferences } from './references.ts';
-import { readAtStages, stagesOfPart, usedPartsOf, usersOf } from './used-parts.ts';
+import { fieldAt, readAtStages, stagesByPart, usedPartsOf, usersOf } from './used-parts.ts';
 
 const rich = richWorkflow();
 
@@ -172,7 +172,17 @@ describe('uses', () => {
     ['checks.gone', []],
     ['fields.total', []],
   ])('%s has its effect at %j', (path, stages) => {
-    expect(stagesOfPart(rich, path)).toEqual(stages);
+    expect(stagesByPart(rich)(path)).toEqual(stages);
+  });
+
+  test.each([
+    ['fields.kind', 'kind'],
+    ['fields.kind.options."a b"', 'kind'],
+    ['fields.objects.fields.state', 'objects.state'],
+    ['stages.work', null],
+    ['fields', null],
+  ])('%s is about the field %j', (path, field) => {
+    expect(fieldAt(path)).toBe(field);
   });
 
   test('are told by field and stage', () => {

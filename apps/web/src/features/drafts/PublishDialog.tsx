@@ -5,7 +5,7 @@ import { type Diagnostic, describeDiagnostic, howToMend } from '@ypomet/core';
 import { useState } from 'react';
 import { ApiProblem, callApi } from '../../shared/api.ts';
 import { Notice } from '../../shared/Notice.tsx';
-import { useDraft, useDraftState } from './draft-context.tsx';
+import { useDraft, useDraftState, useIsExamined } from './draft-context.tsx';
 import classes from './PublishDialog.module.css';
 
 const MAX_LISTED = 8;
@@ -23,7 +23,8 @@ export function PublishDialog({ isOpen, onClose }: { readonly isOpen: boolean; r
 }
 
 function Publishing({ onClose }: { readonly onClose: () => void }) {
-  const { store, faults, warnings, isExamined } = useDraft();
+  const { store, faults, warnings } = useDraft();
+  const isExamined = useIsExamined();
   const snapshot = useDraftState();
   const client = useQueryClient();
   const [notes, setNotes] = useState('');

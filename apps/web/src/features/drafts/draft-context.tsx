@@ -21,13 +21,14 @@ type Draft = {
   /** What stands in the way of publishing, and what can be accepted with a reason. */
   readonly faults: readonly Diagnostic[];
   readonly warnings: readonly Diagnostic[];
-  /** Whether faults and warnings are of the draft as it is now: a worker looks for them. */
-  readonly isExamined: boolean;
   /** What names what, as a worker found it. */
   readonly used: UsedParts;
 };
 
 const DraftContext = createContext<Draft | null>(null);
+/** Whether faults and warnings are of the draft as it is now: a worker looks for them. It changes twice with every edit. */
+const ExaminedContext = createContext(false);
+export const useIsExamined = (): boolean => useContext(ExaminedContext);
 
 /**
  * Gives the pages of the designer the draft, kept compiled: what an edit touches is compiled when it is first asked for, the
@@ -48,9 +49,13 @@ export function DraftProvider({ store, children }: { readonly store: DraftStore;
   const { diagnostics, isCurrent, used } = useExamined(store, neighbours);
   const draft = useMemo(() => {
     const [faults, warnings] = [diagnostics.filter(isFault), diagnostics.filter((one) => !isFault(one))];
-    return { store, definition, compiled, faults, warnings, isExamined: isCurrent, used };
-  }, [store, definition, compiled, diagnostics, isCurrent, used]);
-  return <DraftContext value={draft}>{children}</DraftContext>;
+    return { store, definition, compiled, faults, warnings, used };
+  }, [store, definition, compiled, diagnostics, used]);
+  return (
+    <DraftContext value={draft}>
+      <ExaminedContext value={isCurrent}>{children}</ExaminedContext>
+    </DraftContext>
+  );
 }
 
 export function useDraft(): Draft {

@@ -151,7 +151,7 @@ export class DraftStore {
     await this.sending;
     const { keep } = this.snapshot;
     if (keep.status === 'not-kept') return this.flush();
-    if (revision !== null && revision <= this.snapshot.revision) return;
+    if (revision === null ? !(await this.isBehind()) : revision <= this.snapshot.revision) return;
     // Nothing is sent meanwhile: what is done goes on top, and is kept in its turn.
     this.sending ??= this.catchUp(true)
       .then(() => {})
@@ -284,6 +284,15 @@ export class DraftStore {
     } else if (others.length > 0 && conflicts.length === 0 && !isQuiet)
       this.onNotice('Another analyst changed this draft. Their changes are here now, with yours on top.');
     return true;
+  }
+
+  /** Whether there are edits that this page doesn't know of; a server that can't be reached tells of none. */
+  private async isBehind(): Promise<boolean> {
+    const query = { since: this.snapshot.revision, limit: 1 };
+    return callApi('draftEdits', { params: { key: this.key }, query }).then(
+      ({ entries }) => entries.length > 0,
+      () => false,
+    );
   }
 
   private async load() {

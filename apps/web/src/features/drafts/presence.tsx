@@ -19,6 +19,7 @@ const PresenceContext = createContext<Presence>({ others: [], standAt: () => {} 
 /** Said again so often, else the others forget who is here. */
 const AGAIN_MS = 30_000;
 const FORGOTTEN_MS = 75_000;
+const REST_MS = 400;
 
 /** Keeps the draft as the others make it, and knows where they are. */
 export function PresenceProvider({ store, children }: { readonly store: DraftStore; readonly children: ReactNode }) {
@@ -26,6 +27,7 @@ export function PresenceProvider({ store, children }: { readonly store: DraftSto
   const [tab] = useState(() => crypto.randomUUID());
   const place = useRef<Path | null>(null);
   const tell = useRef<() => void>(() => {});
+  const resting = useRef<ReturnType<typeof setTimeout> | null>(null);
   useEffect(() => {
     const address = OPERATIONS.watchDraft.path.replace(':key', encodeURIComponent(store.key));
     const source = new EventSource(`${address}?tab=${tab}`);
@@ -68,7 +70,9 @@ export function PresenceProvider({ store, children }: { readonly store: DraftSto
       standAt: (part: Path | null): void => {
         if (part === place.current) return;
         place.current = part;
-        tell.current();
+        // Whoever moves on with the arrow keys is somewhere when they rest.
+        if (resting.current !== null) clearTimeout(resting.current);
+        resting.current = setTimeout(() => tell.current(), REST_MS);
       },
     }),
     [others],

@@ -1,5 +1,5 @@
 import { infiniteQueryOptions, queryOptions } from '@tanstack/react-query';
-import { type Json, loadPatternEngine, makeKey } from '@ypomet/core';
+import { decidesByPatterns, type Json, loadPatternEngine, makeKey, openStoredWorkflow } from '@ypomet/core';
 import { callApi } from '../../shared/api.ts';
 import { pagesOf } from '../../shared/paged.ts';
 
@@ -10,8 +10,11 @@ export const foundWorkflowsQuery = (find: string) =>
 export const draftQuery = (key: string) =>
   queryOptions({
     queryKey: ['draft', key],
-    // Conditions can call for patterns at any time.
-    queryFn: async () => (await Promise.all([callApi('draft', { params: { key } }), loadPatternEngine()]))[0],
+    queryFn: async () => {
+      const draft = await callApi('draft', { params: { key } });
+      if (decidesByPatterns(openStoredWorkflow(draft.definition))) await loadPatternEngine();
+      return draft;
+    },
     staleTime: 0,
     gcTime: 0,
     refetchOnWindowFocus: false,

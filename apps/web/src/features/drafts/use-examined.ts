@@ -37,7 +37,7 @@ class Examiner {
       else
         found((before) => ({
           ...before,
-          diagnostics: data.diagnostics,
+          diagnostics: data.diagnostics ?? before.diagnostics,
           isCurrent: data.sequence === this.sequence,
         }));
     });

@@ -1,5 +1,4 @@
 import { Modal } from '@mantine/core';
-import { useEffect, useState } from 'react';
 import classes from './KeySheet.module.css';
 
 /** Keys by where they work. */
@@ -40,26 +39,10 @@ const SHEET: readonly (readonly [string, readonly (readonly [string, string])[]]
   ],
 ];
 
-const isTyping = (target: EventTarget | null): boolean =>
-  target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
-
-/** The keys there are, opened with a question mark. */
-export function KeySheet() {
-  const [isOpen, setOpen] = useState(false);
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent): void => {
-      if (event.key === '?' && !isTyping(event.target)) setOpen(true);
-    };
-    const onAsk = (): void => setOpen(true);
-    window.addEventListener('keydown', onKey);
-    window.addEventListener('ypomet:keys', onAsk);
-    return () => {
-      window.removeEventListener('keydown', onKey);
-      window.removeEventListener('ypomet:keys', onAsk);
-    };
-  }, []);
+/** The keys there are. */
+export function KeySheet({ onClose }: { readonly onClose: () => void }) {
   return (
-    <Modal opened={isOpen} onClose={() => setOpen(false)} title="Keys" size="lg" centered>
+    <Modal opened onClose={onClose} title="Keys" size="lg" centered>
       {SHEET.map(([where, keys]) => (
         <section key={where} className={classes.part}>
           <h3>{where}</h3>
@@ -78,6 +61,3 @@ export function KeySheet() {
     </Modal>
   );
 }
-
-/** Opens the sheet from elsewhere. */
-export const showKeys = (): void => void window.dispatchEvent(new Event('ypomet:keys'));

@@ -1,4 +1,4 @@
-import { type KeyboardEvent, type PointerEvent, type RefObject, useEffect, useState } from 'react';
+import { type KeyboardEvent, memo, type PointerEvent, type RefObject, useEffect, useState } from 'react';
 import classes from './MapOverview.module.css';
 import { colourOfTrack } from './track-colours.ts';
 import type { Mapped } from './ways.ts';
@@ -34,7 +34,7 @@ function useWindow(scroller: RefObject<HTMLElement | null>, width: number): Wind
  * The whole of a wide map in a strip: a line for each track, a dot for each stage, and a window over what is in view, which is
  * dragged, clicked to, or moved with the arrow keys.
  */
-export function MapOverview({
+export const MapOverview = memo(function MapOverview({
   workflow,
   scroller,
   width,
@@ -99,4 +99,4 @@ export function MapOverview({
       <div className={classes.window} style={{ left: `${start * 100}%`, width: `${(end - start) * 100}%` }} />
     </div>
   );
-}
+});

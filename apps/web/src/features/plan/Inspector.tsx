@@ -1,20 +1,19 @@
 import { UnstyledButton } from '@mantine/core';
-import { type Diagnostic, describeDiagnostic, findStage, howToMend } from '@ypomet/core';
-import { useState } from 'react';
+import { type Diagnostic, describeDiagnostic, findStage, howToMend, loadPatternEngine } from '@ypomet/core';
+import { lazy, Suspense, useState } from 'react';
 import { Notice } from '../../shared/Notice.tsx';
 import { useDraft } from '../drafts/draft-context.tsx';
 import { Word } from '../help/Word.tsx';
 import classes from './Inspector.module.css';
-import { AddFieldsPanel } from './panels/AddFieldsPanel.tsx';
-import { AdjustmentPanel } from './panels/AdjustmentPanel.tsx';
-import { BranchPanel } from './panels/BranchPanel.tsx';
-import { CellPanel, SubmitterPanel } from './panels/CellPanel.tsx';
-import { FieldPanel } from './panels/FieldPanel.tsx';
-import { HandOffPanel } from './panels/HandOffPanel.tsx';
 import { NamedList } from './panels/NamedList.tsx';
-import { StagePanel } from './panels/StagePanel.tsx';
 import { WorkflowPanel } from './panels/WorkflowPanel.tsx';
 import type { Selection } from './selection.ts';
+
+/** Loaded, with what conditions and patterns need, when something is selected for the first time. */
+const SelectedPanel = lazy(async () => {
+  const [{ SelectedPanel: loaded }] = await Promise.all([import('./panels/SelectedPanel.tsx'), loadPatternEngine()]);
+  return { default: loaded };
+});
 
 type Props = { readonly selection: Selection; readonly onSelect: (selection: Selection) => void };
 
@@ -27,36 +26,15 @@ export function Inspector({ selection, onSelect }: Props) {
           ← The whole workflow
         </UnstyledButton>
       )}
-      <Selected selection={selection} onSelect={onSelect} />
+      {selection.kind === 'nothing' ? (
+        <Overview onSelect={onSelect} />
+      ) : (
+        <Suspense>
+          <SelectedPanel selection={selection} onSelect={onSelect} />
+        </Suspense>
+      )}
     </aside>
   );
-}
-
-function Selected({ selection, onSelect }: Props) {
-  switch (selection.kind) {
-    case 'nothing':
-      return <Overview onSelect={onSelect} />;
-    case 'stage':
-      return <StagePanel key={selection.stage} stage={selection.stage} onSelect={onSelect} />;
-    case 'hand-off':
-      return <HandOffPanel key={selection.handOff} handOff={selection.handOff} onSelect={onSelect} />;
-    case 'branch': {
-      const { handOff, branch } = selection;
-      return <BranchPanel key={`${handOff}/${branch}`} handOff={handOff} branch={branch} onSelect={onSelect} />;
-    }
-    case 'adjustment':
-      return <AdjustmentPanel key={selection.adjustment} adjustment={selection.adjustment} onSelect={onSelect} />;
-    case 'field':
-      return <FieldPanel key={selection.field} field={selection.field} onSelect={onSelect} />;
-    case 'add-fields':
-      return <AddFieldsPanel key={JSON.stringify(selection.to)} to={selection.to} onSelect={onSelect} />;
-    case 'cell':
-      return <CellPanel selection={selection} onSelect={onSelect} />;
-    case 'submitter':
-      return <SubmitterPanel field={selection.field} />;
-    default:
-      return selection satisfies never;
-  }
 }
 
 function Overview({ onSelect }: { readonly onSelect: Props['onSelect'] }) {

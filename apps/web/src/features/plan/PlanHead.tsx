@@ -1,4 +1,4 @@
-import { ActionIcon, TextInput, UnstyledButton } from '@mantine/core';
+import { ActionIcon, UnstyledButton } from '@mantine/core';
 import type { Edit, Workflow } from '@ypomet/core';
 import { type Ref, type RefObject, useCallback, useMemo, useRef, useState } from 'react';
 import { PanelBoundary } from '../../shared/PanelBoundary.tsx';
@@ -76,10 +76,11 @@ export function PlanHead(props: Props) {
   const place = useCallback((stage: string, before: string | null) => apply((now) => moveStage(now, stage, before)), [apply]);
   const lay = useCallback((stage: string, track: string) => apply((now) => moveToTrack(now, stage, track)), [apply]);
   const step = useCallback((stage: string, by: -1 | 1) => apply((now) => moveStageBy(now, stage, by)), [apply]);
-  const addStage = (): void => {
-    const last = stages.findLast(({ kind }) => kind !== 'end') ?? stages.at(-1);
+  const addStage = useCallback((): void => {
+    const { stages: now } = latest.current.workflow;
+    const last = now.findLast(({ kind }) => kind !== 'end') ?? now.at(-1);
     if (last) insert(last.key);
-  };
+  }, [insert]);
   const isWide = layout.width > width + 1;
   const [wider, narrower] = [zoomBy(layout.columnWidth, 1), zoomBy(layout.columnWidth, -1)];
   return (
@@ -155,23 +156,9 @@ export function PlanHead(props: Props) {
         layout={layout}
         geometry={geometry}
         selected={selection.kind === 'stage' ? selection.stage : null}
-        corner={
-          <>
-            <TextInput
-              size="xs"
-              type="search"
-              placeholder="Find a field"
-              aria-label="Find a field"
-              data-find=""
-              value={find}
-              onChange={(event) => onFind(event.currentTarget.value)}
-              onKeyDown={(event) => event.key === 'Escape' && onFind('')}
-            />
-            <UnstyledButton className={classes.tool} onClick={addStage}>
-              + Stage
-            </UnstyledButton>
-          </>
-        }
+        find={find}
+        onFind={onFind}
+        onAdd={addStage}
         onSelect={selectStage}
         onPlace={place}
         onTrack={lay}

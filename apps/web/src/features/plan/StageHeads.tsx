@@ -1,6 +1,6 @@
-import { UnstyledButton } from '@mantine/core';
+import { TextInput, UnstyledButton } from '@mantine/core';
 import type { Workflow } from '@ypomet/core';
-import { type KeyboardEvent, memo, type PointerEvent, type ReactNode, useRef, useState } from 'react';
+import { type KeyboardEvent, memo, type PointerEvent, useRef, useState } from 'react';
 import type { MapGeometry } from '../map/geometry.ts';
 import type { PlanLayout } from './layout.ts';
 import classes from './StageHeads.module.css';
@@ -12,8 +12,10 @@ type Props = {
   readonly layout: PlanLayout;
   readonly geometry: MapGeometry;
   readonly selected: string | null;
-  /** What stands over the names of the fields. */
-  readonly corner: ReactNode;
+  /** What is looked for among the fields. */
+  readonly find: string;
+  readonly onFind: (text: string) => void;
+  readonly onAdd: () => void;
   readonly onSelect: (stage: string) => void;
   readonly onPlace: (stage: string, before: string | null) => void;
   readonly onTrack: (stage: string, track: string) => void;
@@ -31,7 +33,7 @@ const TRACK_REACH = 20;
  * with the keyboard, Alt and an arrow.
  */
 export const StageHeads = memo(function StageHeads(props: Props) {
-  const { stages, tracks, roles, layout, geometry, selected, corner, onSelect, onPlace, onTrack, onStep } = props;
+  const { stages, tracks, roles, layout, geometry, selected, find, onFind, onAdd, onSelect, onPlace, onTrack, onStep } = props;
   const [target, setTarget] = useState<Target | null>(null);
   const head = useRef<HTMLDivElement>(null);
   const begun = useRef<{ readonly stage: string; readonly x: number; readonly y: number } | null>(null);
@@ -66,7 +68,21 @@ export const StageHeads = memo(function StageHeads(props: Props) {
       data-narrow={layout.isNarrow || undefined}
       style={{ gridTemplateColumns: `${layout.labelWidth}px repeat(${layout.columns}, ${layout.columnWidth}px)` }}
     >
-      <div className={classes.corner}>{corner}</div>
+      <div className={classes.corner}>
+        <TextInput
+          size="xs"
+          type="search"
+          placeholder="Find a field"
+          aria-label="Find a field"
+          data-find=""
+          value={find}
+          onChange={(event) => onFind(event.currentTarget.value)}
+          onKeyDown={(event) => event.key === 'Escape' && onFind('')}
+        />
+        <UnstyledButton className={classes.add} onClick={onAdd}>
+          + Stage
+        </UnstyledButton>
+      </div>
       {stages.map((stage) => (
         <UnstyledButton
           key={stage.key}

@@ -3,6 +3,7 @@ import type { FileEntry } from '@ypomet/contract';
 import {
   type Actor,
   blankRecord,
+  type CompiledWorkflow,
   collectInput,
   explainHandOffs,
   type FileFacts,
@@ -16,7 +17,7 @@ import {
   type Result,
   type WorkflowRecord,
 } from '@ypomet/core';
-import { createContext, type ReactNode, useCallback, useContext, useMemo, useState } from 'react';
+import { createContext, type ReactNode, useCallback, useContext, useMemo, useRef, useState } from 'react';
 import { useDraft } from '../drafts/draft-context.tsx';
 import { membersQuery } from '../drafts/queries.ts';
 import type { Entered } from '../forms/form-state.ts';
@@ -51,7 +52,26 @@ type State = { readonly record: WorkflowRecord; readonly entered: Entered; reado
 
 const PERSON = { id: 'rehearsal', name: 'Rehearsal', email: 'rehearsal@example.invalid' };
 
-export function RehearsalProvider({ children }: { readonly children: ReactNode }) {
+/** What the pages of the designer share of it: the record, and what was entered. Nothing is evaluated before it is asked for. */
+type Kept = {
+  readonly compiled: CompiledWorkflow;
+  readonly present: State;
+  readonly put: (state: State) => void;
+  readonly begin: () => State;
+  readonly actor: Actor;
+  readonly outside: Outside;
+  readonly handed: Map<string, FileFacts>;
+};
+const KeptContext = createContext<Kept | null>(null);
+
+function useKept(): Kept {
+  const kept = useContext(KeptContext);
+  if (!kept) throw new Error('outside a rehearsal');
+  return kept;
+}
+
+/** Keeps the rehearsal's record while one goes from page to page. */
+export function RehearsalKeeper({ children }: { readonly children: ReactNode }) {
   const { compiled } = useDraft();
   const { workspace } = useSession();
   const members = useQuery(membersQuery);
@@ -66,20 +86,42 @@ export function RehearsalProvider({ children }: { readonly children: ReactNode }
       findFile: (sha256) => handed.get(sha256) ?? null,
     });
   }, [workspace, members.data, handed]);
+  const { roles, stages } = compiled.definition;
   // In a rehearsal the analyst plays whoever may act: every role at once.
-  const actor = useMemo<Actor>(
-    () => ({ ...PERSON, roles: compiled.definition.roles.map((role) => role.key) }),
-    [compiled.definition.roles],
-  );
+  const actor = useMemo<Actor>(() => ({ ...PERSON, roles: roles.map((role) => role.key) }), [roles]);
+  const latest = useRef(compiled);
+  latest.current = compiled;
   const begin = useCallback((): State => {
-    const stage =
-      compiled.definition.stages.find((own) => own.kind === 'intake')?.key ?? compiled.definition.stages[0]?.key ?? '';
-    const record = blankRecord(compiled, stage, 'rehearsal', null, actor, outside);
+    const stage = stages.find((own) => own.kind === 'intake')?.key ?? stages[0]?.key ?? '';
+    const record = blankRecord(latest.current, stage, 'rehearsal', null, actor, outside);
     return { record: { ...record, number: 'REHEARSAL' }, entered: {}, path: [stage] };
-  }, [compiled, actor, outside]);
-  const [state, setState] = useState<State>(begin);
+  }, [stages, actor, outside]);
+  const [state, put] = useState<State>(begin);
   // A stage that an edit took away: begin again rather than stand nowhere.
-  const present = useMemo(() => (compiled.stages.has(state.record.stage) ? state : begin()), [compiled, state, begin]);
+  const present = useMemo(() => (stages.some(({ key }) => key === state.record.stage) ? state : begin()), [stages, state, begin]);
+  const kept = useMemo(
+    () => ({ compiled, present, put, begin, actor, outside, handed }),
+    [compiled, present, begin, actor, outside, handed],
+  );
+  return <KeptContext value={kept}>{children}</KeptContext>;
+}
+
+/** The stages that the rehearsal's record has been at. */
+export const useRehearsalPath = (): readonly string[] => useKept().present.path;
+
+/** The rehearsal's form as it is now, for those who show what holds for its record. */
+export function useRehearsalForm(): Form {
+  const { compiled, present, actor, outside } = useKept();
+  const of = useMemo(
+    () => ({ workflow: compiled, record: present.record, actor, outside }),
+    [compiled, present.record, actor, outside],
+  );
+  return useFormState(of, present.entered).form;
+}
+
+/** Evaluates the rehearsal for the page on which it goes on: its form, and what each hand-off would do. */
+export function RehearsalProvider({ children }: { readonly children: ReactNode }) {
+  const { compiled, present, put, begin, actor, outside, handed } = useKept();
   const of = useMemo(
     () => ({ workflow: compiled, record: present.record, actor, outside }),
     [compiled, present.record, actor, outside],
@@ -99,12 +141,12 @@ export function RehearsalProvider({ children }: { readonly children: ReactNode }
       actor,
       outside,
       reasons,
-      enter: (key, value) => setState({ ...present, entered: { ...present.entered, [key]: value } }),
+      enter: (key, value) => put({ ...present, entered: { ...present.entered, [key]: value } }),
       preview,
       press: (handOff) => {
         const result = preview(handOff);
         if (result.ok)
-          setState({
+          put({
             record: result.value.record,
             entered: {},
             path: [...present.path, ...result.value.events.map((event) => event.to)],
@@ -118,15 +160,15 @@ export function RehearsalProvider({ children }: { readonly children: ReactNode }
       },
       goTo: (stage) => {
         const values = { ...present.record.values, ...collectInput(form, present.entered) };
-        setState({
+        put({
           record: { ...present.record, values, stage, assignee: null },
           entered: {},
           path: [...present.path.filter((own) => own !== stage), stage],
         });
       },
-      startOver: () => setState(begin()),
+      startOver: () => put(begin()),
     };
-  }, [present, form, unreadable, compiled, actor, outside, reasons, handed, begin]);
+  }, [present, put, form, unreadable, compiled, actor, outside, reasons, handed, begin]);
   return <RehearsalContext value={rehearsal}>{children}</RehearsalContext>;
 }
 

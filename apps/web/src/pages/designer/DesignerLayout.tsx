@@ -3,21 +3,24 @@ import { Notifications, notifications } from '@mantine/notifications';
 import '@mantine/notifications/styles.css';
 import { useQuery } from '@tanstack/react-query';
 import { describeTerm, termOfPart } from '@ypomet/core';
-import { type ReactNode, useEffect, useState } from 'react';
+import { lazy, type ReactNode, Suspense, useEffect, useState } from 'react';
 import { Link, Navigate, NavLink, Outlet, useLocation, useNavigate, useParams } from 'react-router';
 import { Conflicts } from '../../features/drafts/Conflicts.tsx';
 import { DraftProvider, useDraft, useDraftState } from '../../features/drafts/draft-context.tsx';
 import { DraftStore } from '../../features/drafts/draft-store.ts';
-import { PublishDialog } from '../../features/drafts/PublishDialog.tsx';
 import { PresenceProvider, usePresence } from '../../features/drafts/presence.tsx';
 import { draftQuery } from '../../features/drafts/queries.ts';
-import { KeySheet, showKeys } from '../../features/help/KeySheet.tsx';
+import { Keys as KeysOfHelp, showKeys } from '../../features/help/Keys.tsx';
 import { type Command, partCommands } from '../../features/palette/commands.ts';
 import { useOffer } from '../../features/palette/commands-context.tsx';
-import { RehearsalProvider } from '../../features/rehearsal/rehearsal-context.tsx';
+import { RehearsalKeeper } from '../../features/rehearsal/rehearsal-context.tsx';
 import { LeaveGuard } from '../../shared/LeaveGuard.tsx';
 import { Loaded } from '../../shared/Loaded.tsx';
 import classes from './Designer.module.css';
+
+const PublishDialog = lazy(() =>
+  import('../../features/drafts/PublishDialog.tsx').then((module) => ({ default: module.PublishDialog })),
+);
 
 /** The frame of the designer: which workflow, whether it is kept, and the ways to look at it. */
 export function DesignerLayout() {
@@ -43,7 +46,7 @@ export function DesignerLayout() {
   return (
     <DraftProvider key={store.key} store={store}>
       <PresenceProvider store={store}>
-        <RehearsalProvider>
+        <RehearsalKeeper>
           <Notifications position="bottom-left" />
           <div className={classes.designer}>
             <div>
@@ -54,7 +57,7 @@ export function DesignerLayout() {
               <Outlet />
             </Keys>
           </div>
-        </RehearsalProvider>
+        </RehearsalKeeper>
       </PresenceProvider>
     </DraftProvider>
   );
@@ -128,7 +131,11 @@ function Bar() {
         within={base}
         what="Your last changes of this draft are not kept on the server yet and would be lost."
       />
-      <PublishDialog isOpen={isPublishing} onClose={() => setPublishing(false)} />
+      {isPublishing && (
+        <Suspense>
+          <PublishDialog isOpen onClose={() => setPublishing(false)} />
+        </Suspense>
+      )}
     </header>
   );
 }
@@ -201,7 +208,7 @@ function Keys({ children }: { readonly children: ReactNode }) {
   return (
     <>
       {children}
-      <KeySheet />
+      <KeysOfHelp />
     </>
   );
 }

@@ -5,7 +5,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { useDraft } from '../../features/drafts/draft-context.tsx';
 import { usePresence } from '../../features/drafts/presence.tsx';
-import { showKeys } from '../../features/help/KeySheet.tsx';
+import { showKeys } from '../../features/help/Keys.tsx';
 import { Walk } from '../../features/help/Walk.tsx';
 import { Inspector } from '../../features/plan/Inspector.tsx';
 import { makePlanLayout, type Zoom } from '../../features/plan/layout.ts';
@@ -15,7 +15,7 @@ import { PlanHead } from '../../features/plan/PlanHead.tsx';
 import { planRows } from '../../features/plan/rows.ts';
 import { partOf, type Selection, selectionOf } from '../../features/plan/selection.ts';
 import { TreatmentMark } from '../../features/plan/TreatmentMark.tsx';
-import { useRehearsal } from '../../features/rehearsal/rehearsal-context.tsx';
+import { useRehearsalPath } from '../../features/rehearsal/rehearsal-context.tsx';
 import { PanelBoundary } from '../../shared/PanelBoundary.tsx';
 import classes from './PlanPage.module.css';
 
@@ -25,7 +25,7 @@ import classes from './PlanPage.module.css';
  */
 export function PlanPage() {
   const { store, definition, used } = useDraft();
-  const { path } = useRehearsal();
+  const path = useRehearsalPath();
   const { ref, width } = useElementSize<HTMLDivElement>();
   const head = useElementSize<HTMLDivElement>();
   const scroller = useRef<HTMLDivElement>(null);
@@ -38,8 +38,10 @@ export function PlanPage() {
   const layout = useMemo(() => makePlanLayout(stages.length, width || 900, zoom), [stages.length, width, zoom]);
   const rows = useMemo(() => planRows({ sections, fields }, { closed, find }), [sections, fields, closed, find]);
   const edit = useCallback((change: Edit) => store.edit(change), [store]);
-  const lit = useMemo(() => lightUp(definition, used, selection), [definition, used, selection]);
-  const reads = useMemo(() => readAtStages(definition, used), [definition, used]);
+  const { handOffs, adjustments, checks } = definition;
+  const flow = useMemo(() => ({ handOffs, adjustments, checks }), [handOffs, adjustments, checks]);
+  const lit = useMemo(() => lightUp(flow, used, selection), [flow, used, selection]);
+  const reads = useMemo(() => readAtStages(flow, used), [flow, used]);
   const [address, setAddress] = useSearchParams();
   const asked = address.get('at');
   useEffect(() => {

@@ -9,6 +9,7 @@ import {
   findSubField,
   type HandedOn,
   type Issue,
+  loadPatternEngine,
   type Result,
   type Workflow,
 } from '@ypomet/core';
@@ -19,7 +20,7 @@ import { type FormIssues, gatherIssues } from '../../features/forms/form-issues.
 import { type FormWorld, FormWorldProvider } from '../../features/forms/form-world.tsx';
 import { RecordForm } from '../../features/forms/RecordForm.tsx';
 import { PathStrip } from '../../features/rehearsal/PathStrip.tsx';
-import { useRehearsal } from '../../features/rehearsal/rehearsal-context.tsx';
+import { RehearsalProvider, useRehearsal } from '../../features/rehearsal/rehearsal-context.tsx';
 import { WhyPanel } from '../../features/rehearsal/WhyPanel.tsx';
 import { useSession } from '../../features/session/queries.ts';
 import { Notice } from '../../shared/Notice.tsx';
@@ -27,7 +28,16 @@ import { PanelBoundary } from '../../shared/PanelBoundary.tsx';
 import classes from './RehearsePage.module.css';
 
 /** Who is here: the analyst, trying answers. They want to see the form as the participant will, which way it would go, and why. */
-export function RehearsePage() {
+/** Values are held against patterns here. */
+export const ready = loadPatternEngine();
+
+export const RehearsePage = () => (
+  <RehearsalProvider>
+    <Rehearsing />
+  </RehearsalProvider>
+);
+
+function Rehearsing() {
   const { definition, compiled } = useDraft();
   const rehearsal = useRehearsal();
   const { workspace } = useSession();

@@ -1,7 +1,7 @@
 import { fieldPath, findField, findStage, findSubField, joinPath, TREATMENTS, tablesAdjusted, type Workflow } from '@ypomet/core';
 import { ConditionEditor } from '../../conditions/ConditionEditor.tsx';
 import { useDraft } from '../../drafts/draft-context.tsx';
-import { useRehearsal } from '../../rehearsal/rehearsal-context.tsx';
+import { useRehearsalForm } from '../../rehearsal/rehearsal-context.tsx';
 import inspector from '../Inspector.module.css';
 import type { Selection } from '../selection.ts';
 import classes from './Panel.module.css';
@@ -21,7 +21,7 @@ const fieldChoices = ({ fields }: Workflow) =>
 /** Who is here: the analyst, saying under which condition which fields get another treatment, and where. */
 export function AdjustmentPanel({ adjustment: key, onSelect }: Props) {
   const { definition, compiled } = useDraft();
-  const { form } = useRehearsal();
+  const form = useRehearsalForm();
   const part = joinPath('adjustments', key);
   const change = useChange(part);
   const adjustment = definition.adjustments.find((own) => own.key === key);

@@ -11,7 +11,7 @@ import {
 } from '@ypomet/core';
 import { ConditionEditor } from '../../conditions/ConditionEditor.tsx';
 import { useDraft } from '../../drafts/draft-context.tsx';
-import { useRehearsal } from '../../rehearsal/rehearsal-context.tsx';
+import { useRehearsalForm } from '../../rehearsal/rehearsal-context.tsx';
 import inspector from '../Inspector.module.css';
 import type { Selection } from '../selection.ts';
 import classes from './Panel.module.css';
@@ -26,7 +26,7 @@ type Props = { readonly handOff: string; readonly branch: string; readonly onSel
 /** Who is here: the analyst, saying under which condition a record goes where. */
 export function BranchPanel({ handOff: key, branch: branchKey, onSelect }: Props) {
   const { definition, compiled } = useDraft();
-  const { form } = useRehearsal();
+  const form = useRehearsalForm();
   const part = joinPath('handOffs', key, 'branches', branchKey);
   const change = useChange(part);
   const handOff = findHandOff(definition, key);
@@ -97,7 +97,7 @@ export function BranchPanel({ handOff: key, branch: branchKey, onSelect }: Props
 /** The fields a branch reads, where they get their values, and what they are in the rehearsal. */
 function Reads({ handOff, branch }: { readonly handOff: CompiledHandOff; readonly branch: string }) {
   const { definition, compiled } = useDraft();
-  const { form } = useRehearsal();
+  const form = useRehearsalForm();
   const checked = handOff.branches.find((own) => own.branch.key === branch)?.condition.expression?.checked;
   const fields = checked ? namesReadBy(checked).flatMap((name) => compiled.forms.fieldByKey.get(name) ?? []) : [];
   if (fields.length === 0) return null;

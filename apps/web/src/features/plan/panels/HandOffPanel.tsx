@@ -2,7 +2,7 @@ import { Button, UnstyledButton } from '@mantine/core';
 import { findHandOff, findStage, joinPath } from '@ypomet/core';
 import { ConditionEditor } from '../../conditions/ConditionEditor.tsx';
 import { useDraft } from '../../drafts/draft-context.tsx';
-import { useRehearsal } from '../../rehearsal/rehearsal-context.tsx';
+import { useRehearsalForm } from '../../rehearsal/rehearsal-context.tsx';
 import inspector from '../Inspector.module.css';
 import type { Selection } from '../selection.ts';
 import { newBranch } from './new-parts.ts';
@@ -15,7 +15,7 @@ type Props = { readonly handOff: string; readonly onSelect: (selection: Selectio
 /** Who is here: the analyst, saying who may press this button, when it is there, and where the record goes. */
 export function HandOffPanel({ handOff: key, onSelect }: Props) {
   const { store, definition, compiled } = useDraft();
-  const { form } = useRehearsal();
+  const form = useRehearsalForm();
   const part = joinPath('handOffs', key);
   const change = useChange(part);
   const handOff = findHandOff(definition, key);
