@@ -1,6 +1,16 @@
 import { defaultRangeExtractor, type Range, useVirtualizer } from '@tanstack/react-virtual';
 import { type Edit, type Path, plannedTreatment, type Treatment, type Workflow } from '@ypomet/core';
-import { type KeyboardEvent, type RefObject, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
+import {
+  type KeyboardEvent,
+  type RefObject,
+  startTransition,
+  useCallback,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+} from 'react';
 import { type ColumnWindow, columnsInView, type PlanLayout } from './layout.ts';
 import classes from './PlanGrid.module.css';
 import { PlanRowView } from './PlanRowView.tsx';
@@ -132,7 +142,11 @@ export function PlanGrid(props: Props) {
     if (!extends_) setAnchor(to);
     const field = fields[to.row];
     const stage = workflow.stages[to.column];
-    if (field) onSelect(stage ? { kind: 'cell', field: field.path, stage: stage.key } : { kind: 'submitter', field: field.path });
+    if (!field) return;
+    // The cursor is moved at once; the inspector and what lights up follow.
+    startTransition(() =>
+      onSelect(stage ? { kind: 'cell', field: field.path, stage: stage.key } : { kind: 'submitter', field: field.path }),
+    );
   };
   const isRange = range.top !== range.bottom || range.left !== range.right;
   const latestMove = useRef(move);
