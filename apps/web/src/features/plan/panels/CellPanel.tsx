@@ -1,6 +1,7 @@
 import { Button, UnstyledButton } from '@mantine/core';
 import { findField, findStage, findSubField, plannedTreatment, TREATMENTS } from '@ypomet/core';
 import { useDraft } from '../../drafts/draft-context.tsx';
+import { Word } from '../../help/Word.tsx';
 import inspector from '../Inspector.module.css';
 import { adjustmentsAt, submitterSees } from '../rows.ts';
 import type { Selection } from '../selection.ts';
@@ -32,7 +33,9 @@ export function CellPanel({ selection, onSelect }: Props) {
           {field.name}
         </UnstyledButton>
       </h2>
-      <p className={inspector.soft}>at {stage.name}</p>
+      <p className={inspector.soft}>
+        its <Word of="treatment">treatment</Word> at {stage.name}
+      </p>
       <div className={inspector.treatments} role="radiogroup" aria-label="Treatment">
         {[...TREATMENTS].reverse().map((treatment) => (
           <UnstyledButton
@@ -49,7 +52,9 @@ export function CellPanel({ selection, onSelect }: Props) {
           </UnstyledButton>
         ))}
       </div>
-      <h3>Adjusted by</h3>
+      <h3>
+        <Word of="adjustment">Adjusted by</Word>
+      </h3>
       {adjusting.length === 0 && <p className={inspector.soft}>Nothing: it is always as the plan says.</p>}
       <ul className={inspector.plain}>
         {adjusting.map((adjustment) => (
@@ -85,7 +90,9 @@ export function SubmitterPanel({ field: path }: { readonly field: string }) {
   const present = definition.submitterSees[path] ?? null;
   return (
     <>
-      <p className={inspector.where}>Submitter</p>
+      <p className={inspector.where}>
+        <Word of="submitter">Submitter</Word>
+      </p>
       <h2 className={inspector.title}>{field.name}</h2>
       <p className={inspector.soft}>when the submitter looks in on a record that others have</p>
       <div className={inspector.treatments} role="radiogroup" aria-label="What the submitter sees">

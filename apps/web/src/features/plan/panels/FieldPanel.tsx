@@ -9,6 +9,7 @@ import {
   typeOfField,
 } from '@ypomet/core';
 import { useDraft } from '../../drafts/draft-context.tsx';
+import { Word } from '../../help/Word.tsx';
 import inspector from '../Inspector.module.css';
 import type { Selection } from '../selection.ts';
 import { DefaultProperty } from './DefaultProperty.tsx';
@@ -116,6 +117,16 @@ export function FieldPanel({ field: path, onSelect }: Props) {
             none="all who see the record"
             onKeep={(confidentialTo) => change({ confidentialTo: [...confidentialTo] })}
           />
+        )}
+        {'confidentialTo' in field && field.confidentialTo.length > 0 && (
+          <p className={inspector.soft}>
+            It is <Word of="confidential">confidential</Word>.
+          </p>
+        )}
+        {expressionOf(field) !== null && (
+          <p className={inspector.soft}>
+            It is <Word of="computed">computed</Word>.
+          </p>
         )}
         {field.type !== 'note' && <MessagesProperty field={field} onKeep={(messages) => change({ messages: { ...messages } })} />}
         {'discloses' in field && expressionOf(field) !== null && (

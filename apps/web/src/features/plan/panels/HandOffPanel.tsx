@@ -2,6 +2,7 @@ import { Button, UnstyledButton } from '@mantine/core';
 import { findHandOff, findStage, joinPath } from '@ypomet/core';
 import { ConditionEditor } from '../../conditions/ConditionEditor.tsx';
 import { useDraft } from '../../drafts/draft-context.tsx';
+import { Word } from '../../help/Word.tsx';
 import { useRehearsalForm } from '../../rehearsal/rehearsal-context.tsx';
 import inspector from '../Inspector.module.css';
 import type { Selection } from '../selection.ts';
@@ -106,6 +107,9 @@ export function HandOffPanel({ handOff: key, onSelect }: Props) {
             onKeep={(policy) => policy && change({ policy })}
           />
         )}
+        <p className={inspector.soft}>
+          About <Word of="checking">checking</Word>, <Word of="branch">branches</Word> and their <Word of="policy">policy</Word>
+        </p>
       </div>
       <PartActions
         part={part}

@@ -1,6 +1,7 @@
 import { ActionIcon, Button, TextInput } from '@mantine/core';
 import { joinPath, type Path } from '@ypomet/core';
 import { useDraft } from '../../drafts/draft-context.tsx';
+import { Word } from '../../help/Word.tsx';
 import { newNamed } from './new-parts.ts';
 import classes from './Panel.module.css';
 import { useDelete, useMove } from './PartActions.tsx';
@@ -18,7 +19,7 @@ export function NamedList({ list, title }: { readonly list: List; readonly title
   const { store, definition } = useDraft();
   return (
     <section aria-label={title}>
-      <h2>{title}</h2>
+      <h2>{list === 'tracks' ? <Word of="track">{title}</Word> : title}</h2>
       {definition[list].map((part) => (
         <NamedRow
           key={part.key}

@@ -1,6 +1,7 @@
 import { Button, UnstyledButton } from '@mantine/core';
 import { findStage, joinPath, type Workflow } from '@ypomet/core';
 import { useDraft } from '../../drafts/draft-context.tsx';
+import { Word } from '../../help/Word.tsx';
 import inspector from '../Inspector.module.css';
 import type { Selection } from '../selection.ts';
 import { newHandOff, stageAfter } from './new-parts.ts';
@@ -52,6 +53,11 @@ export function StagePanel({ stage: key, onSelect }: Props) {
           choices={KINDS}
           onKeep={(kind) => kind && change({ kind, ...(kind === 'work' || kind === 'intake' ? {} : { assignment: null }) })}
         />
+        {stage.kind === 'junction' && (
+          <p className={inspector.soft}>
+            Nobody stops at a <Word of="junction">junction</Word>.
+          </p>
+        )}
         <TextProperty label="Key in expressions" value={stage.key} isCode onKeep={rename} />
         <ChoicesProperty
           label="Tracks it lies on, its own first"
