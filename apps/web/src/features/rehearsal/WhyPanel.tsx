@@ -15,7 +15,9 @@ export function WhyPanel({
 }) {
   const { definition } = useDraft();
   return (
-    <section className={classes.why} aria-label="Why">
+    // What scrolls is reached with the keyboard, too (WCAG 2.1.1).
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: see above
+    <section className={classes.why} aria-label="Why" tabIndex={0}>
       <h2>Why</h2>
       <p className={classes.soft}>What the design decides for this record, and what it read</p>
       {handOffs.map((handOff) => (
