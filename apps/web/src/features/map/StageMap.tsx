@@ -79,7 +79,7 @@ export const StageMap = memo(function StageMap(props: Props) {
         {shown?.kind !== 'all' &&
           workflow.stages.map(({ key }) => {
             const ways = hidden.get(key);
-            if (!ways || (shown?.kind === 'stage' && shown.stage === key)) return null;
+            if (!ways || drawn.some(({ way }) => way.from === key)) return null;
             return <Stub key={key} x={geometry.xOf(key)} y={geometry.stationY(key)} {...ways} />;
           })}
         {drawing && (
