@@ -79,6 +79,30 @@ test('a key is renamed everywhere; what uses a field is one click away', async (
   await expect(inspector.getByLabel('Key in expressions')).toHaveValue('totalValue');
 });
 
+test('many cells at once: set together, and adjusted together under one condition', async ({ page }) => {
+  await openPlan(page);
+  const inspector = inspectorOf(page);
+  await page.getByRole('gridcell', { name: 'Lux limit at Request: hidden' }).click();
+  for (let down = 0; down < 3; down++) await page.keyboard.press('Shift+ArrowDown');
+  await page.keyboard.press('Shift+ArrowRight');
+  await expect(inspector.getByRole('heading', { name: '8 cells' })).toBeVisible();
+  await inspector.getByRole('radio', { name: /^nudged/ }).click();
+  await expect(page.getByRole('gridcell', { name: /^Precautions at Registrar check: nudged/ })).toBeVisible();
+  await inspector.getByRole('button', { name: 'Adjust them under a condition' }).click();
+  await inspector.getByLabel('Name').fill('Careful loans');
+  await inspector.getByLabel('Name').press('Enter');
+  await expect(
+    page.getByRole('gridcell', { name: /^Climate control at Request: nudged, adjusted by .*Careful loans/ }),
+  ).toBeVisible();
+  await expect(
+    page.getByRole('gridcell', { name: /^Facility report at Registrar check: nudged, adjusted by Careful loans/ }),
+  ).toBeVisible();
+  await expectAccessible(page);
+  const undo = page.getByRole('button', { name: 'Undo' });
+  while (await undo.isEnabled()) await undo.click();
+  await expect(page.getByRole('gridcell', { name: 'Lux limit at Request: hidden' })).toBeVisible();
+});
+
 test('what is looked for is found: in the plan, and from anywhere', async ({ page }) => {
   await openPlan(page);
   await page.keyboard.press('/');

@@ -143,10 +143,10 @@ function Group({ value, context, depth, onChange, onRemove }: ItemProps<OutlineG
         </Fragment>
       ))}
       <div className={classes.add}>
-        <Button size="compact-xs" variant="subtle" onClick={addClause}>
+        <Button size="compact-sm" variant="subtle" onClick={addClause}>
           + clause
         </Button>
-        <Button size="compact-xs" variant="subtle" onClick={addGroup}>
+        <Button size="compact-sm" variant="subtle" onClick={addGroup}>
           + group
         </Button>
       </div>

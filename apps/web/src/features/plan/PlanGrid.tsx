@@ -143,10 +143,20 @@ export function PlanGrid(props: Props) {
     const field = fields[to.row];
     const stage = workflow.stages[to.column];
     if (!field) return;
+    const several = extends_ ? cellsBetween(anchor, to) : null;
+    const one: Selection = stage
+      ? { kind: 'cell', field: field.path, stage: stage.key }
+      : { kind: 'submitter', field: field.path };
     // The cursor is moved at once; the inspector and what lights up follow.
-    startTransition(() =>
-      onSelect(stage ? { kind: 'cell', field: field.path, stage: stage.key } : { kind: 'submitter', field: field.path }),
-    );
+    startTransition(() => onSelect(several ?? one));
+  };
+  /** The cells from one to another, those of the submitter left out; null where it is but one. */
+  const cellsBetween = (from: At, to: At): Selection | null => {
+    const between = <T,>(list: readonly T[], a: number, b: number): readonly T[] =>
+      list.slice(Math.min(a, b), Math.max(a, b) + 1);
+    const own = between(fields, from.row, to.row).map(({ path }) => path);
+    const stages = between(workflow.stages, from.column, to.column).map(({ key }) => key);
+    return own.length * stages.length > 1 ? { kind: 'cells', fields: own, stages } : null;
   };
   const isRange = range.top !== range.bottom || range.left !== range.right;
   const latestMove = useRef(move);

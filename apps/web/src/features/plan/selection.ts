@@ -16,6 +16,8 @@ export type Selection =
   /** A form in which fields are added to a section, or columns to a table. */
   | { readonly kind: 'add-fields'; readonly to: AddingTo }
   | { readonly kind: 'cell'; readonly field: string; readonly stage: string }
+  /** Cells of several fields, or at several stages. */
+  | { readonly kind: 'cells'; readonly fields: readonly string[]; readonly stages: readonly string[] }
   /** A cell of the column *Submitter*. */
   | { readonly kind: 'submitter'; readonly field: string };
 

@@ -58,7 +58,7 @@ export function DispatchPage() {
                     {entry.fault && <div className={classes.fault}>{describeDeliveryFault(entry.fault)}</div>}
                     {entry.status === 'waiting' && (
                       <Button
-                        size="compact-xs"
+                        size="compact-sm"
                         variant="default"
                         loading={retry.isPending}
                         onClick={() => retry.mutate(entry.id)}

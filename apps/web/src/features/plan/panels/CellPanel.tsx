@@ -76,6 +76,57 @@ export function CellPanel({ selection, onSelect }: Props) {
   );
 }
 
+/** Several cells at once: what all of them are, and an adjustment that covers all of them. */
+export function CellsPanel({
+  selection: { fields, stages },
+  onSelect,
+}: {
+  readonly selection: Extract<Selection, { kind: 'cells' }>;
+  readonly onSelect: (selection: Selection) => void;
+}) {
+  const { store, definition } = useDraft();
+  const cells = fields.flatMap((field) => stages.map((stage) => ({ field, stage })));
+  const present = new Set(cells.map(({ field, stage }) => plannedTreatment(definition, field, stage)));
+  const named = (list: readonly (string | undefined)[]): string =>
+    list.length > 4 ? `${list.slice(0, 3).join(', ')} and ${list.length - 3} more` : list.join(', ');
+  const nameOf = (path: string) => (findField(definition, path) ?? findSubField(definition, path)?.field)?.name ?? path;
+  const adjust = (): void => {
+    const made = newAdjustment(definition, fields, stages);
+    if (store.edit(made.edit)) onSelect({ kind: 'adjustment', adjustment: made.key });
+  };
+  return (
+    <>
+      <p className={inspector.where}>Field plan</p>
+      <h2 className={inspector.title}>{cells.length} cells</h2>
+      <p className={inspector.soft}>
+        {named(fields.map(nameOf))}
+        <br />
+        at {named(stages.map((stage) => findStage(definition, stage)?.name))}
+      </p>
+      <div className={inspector.treatments} role="radiogroup" aria-label="Treatment of all of them">
+        {[...TREATMENTS].reverse().map((treatment) => {
+          const isPresent = present.size === 1 && present.has(treatment);
+          return (
+            <UnstyledButton
+              key={treatment}
+              role="radio"
+              aria-checked={isPresent}
+              className={inspector.treatment}
+              data-present={isPresent || undefined}
+              onClick={() => store.edit({ type: 'set-treatments', cells: cells.map((cell) => ({ ...cell, treatment })) })}
+            >
+              <TreatmentMark treatment={treatment} /> {treatment} <kbd className="mono">{KEY_OF[treatment]}</kbd>
+            </UnstyledButton>
+          );
+        })}
+      </div>
+      <Button size="compact-sm" variant="default" mt={12} onClick={adjust}>
+        Adjust them under a condition
+      </Button>
+    </>
+  );
+}
+
 const SUBMITTER_CHOICES = [
   { sees: 'shown', name: 'shown' },
   { sees: 'hidden', name: 'hidden' },

@@ -2,7 +2,7 @@ import type { Selection } from '../selection.ts';
 import { AddFieldsPanel } from './AddFieldsPanel.tsx';
 import { AdjustmentPanel } from './AdjustmentPanel.tsx';
 import { BranchPanel } from './BranchPanel.tsx';
-import { CellPanel, SubmitterPanel } from './CellPanel.tsx';
+import { CellPanel, CellsPanel, SubmitterPanel } from './CellPanel.tsx';
 import { FieldPanel } from './FieldPanel.tsx';
 import { HandOffPanel } from './HandOffPanel.tsx';
 import { StagePanel } from './StagePanel.tsx';
@@ -32,6 +32,8 @@ export function SelectedPanel({
       return <AddFieldsPanel key={JSON.stringify(selection.to)} to={selection.to} onSelect={onSelect} />;
     case 'cell':
       return <CellPanel selection={selection} onSelect={onSelect} />;
+    case 'cells':
+      return <CellsPanel selection={selection} onSelect={onSelect} />;
     case 'submitter':
       return <SubmitterPanel field={selection.field} />;
     default:
