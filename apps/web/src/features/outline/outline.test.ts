@@ -3,7 +3,7 @@ import { compileWorkflow, parseWorkflow, readWorkflow, writeWorkflow } from '@yp
 import fc from 'fast-check';
 import { EXAMPLES, renamed } from './examples/examples.ts';
 import { MAX_FIELDS_AT_ONCE, readFields } from './read-fields.ts';
-import { MAX_FILE_BYTES, readOutlineFile, UnfitFile } from './read-file.ts';
+import { filledSheets, MAX_FILE_BYTES, readOutlineFile, UnfitFile } from './read-file.ts';
 import { readOptions } from './read-options.ts';
 import { linesOfSchema } from './read-schema.ts';
 
@@ -155,14 +155,56 @@ describe('files', () => {
     ]);
   });
 
+  test('indented lines are columns of the table above them', () => {
+    const { fields, leftOut } = read(
+      'Title\nObjects; table\n  Material; choice: oil, paper\n  Value; money\n  Value\nRooms; table\n\tFloor; number\nNo table\n  Not in it',
+    );
+    expect(fields.map(({ name, type, columns }) => [name, type, columns.map((own) => [own.key, own.type])])).toEqual([
+      ['Title', 'text', []],
+      [
+        'Objects',
+        'table',
+        [
+          ['material', 'choice'],
+          ['value', 'money'],
+        ],
+      ],
+      ['Rooms', 'table', [['floor', 'number']]],
+      ['No table', 'text', []],
+      ['Not in it', 'text', []],
+    ]);
+    expect(leftOut).toEqual([{ name: 'Value', why: 'twice' }]);
+  });
+
   test('a CSV is read as it is, a JSON Schema as lines', async () => {
     const csv = 'Name,Amount\nLamp,3';
-    expect(await readOutlineFile(new File([csv], 'list.csv'))).toBe(csv);
+    expect(await readOutlineFile(new File([csv], 'list.csv'))).toEqual([{ sheet: '', text: csv }]);
     const schema = {
       type: 'object',
       properties: { fullName: { type: 'string' }, born: { type: ['string', 'null'], format: 'date' } },
     };
-    expect(await readOutlineFile(new File([JSON.stringify(schema)], 'person.json'))).toBe('Full name; text\nBorn; date');
+    expect(await readOutlineFile(new File([JSON.stringify(schema)], 'person.json'))).toEqual([
+      { sheet: '', text: 'Full name; text\nBorn; date' },
+    ]);
+  });
+
+  test('the sheets of a file that hold something', () => {
+    const sheets = [
+      { sheet: 'Cover', data: [] },
+      {
+        sheet: 'Crates',
+        data: [
+          ['Width', 'Packed'],
+          ['1.5', new Date('2027-03-04T00:00:00Z')],
+        ],
+      },
+      { sheet: 'Rooms', data: [['Name', null]] },
+    ];
+    expect(filledSheets(sheets)).toEqual([
+      { sheet: 'Crates', text: 'Width\tPacked\n1.5\t2027-03-04' },
+      { sheet: 'Rooms', text: 'Name\t' },
+    ]);
+    expect(filledSheets([])).toEqual([{ sheet: '', text: '' }]);
   });
 
   // After the worked example "Creating your first schema" of json-schema.org (2020-12), from memory.
@@ -182,7 +224,12 @@ describe('files', () => {
           properties: { length: { type: 'number' }, seen_at: { type: 'string', format: 'date-time' } },
         },
         warehouseLocation: { $ref: '#/$defs/place' },
-        parts: { type: 'array', items: { type: 'object', properties: { a: { type: 'string' } } } },
+        parts: {
+          type: 'array',
+          items: { type: 'object', properties: { a: { type: 'string' }, deeper: { type: 'array', items: {} } } },
+        },
+        places: { type: 'array', items: { $ref: '#/$defs/place' } },
+        nothing: { type: 'array', items: { type: 'object' } },
       },
       $defs: { place: { type: 'object', properties: { longitude: { type: 'number' } } } },
     };
@@ -196,6 +243,10 @@ describe('files', () => {
       'Length; number',
       'Seen at; date and time',
       'Longitude; number',
+      'Parts; table',
+      '  A; text',
+      'Places; table',
+      '  Longitude; number',
     ]);
     expect(linesOfSchema({ properties: { a: { $ref: '#/properties/a' } } })).toEqual(['A; text']);
     for (const none of [null, 7, [], {}, { properties: 3 }]) expect(linesOfSchema(none)).toEqual([]);

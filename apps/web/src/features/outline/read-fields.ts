@@ -10,6 +10,8 @@ export type MeantField = {
   readonly options: readonly string[];
   /** For amounts: the currency that occurred, and the places. */
   readonly scale: number;
+  /** For tables: their columns. */
+  readonly columns: readonly MeantField[];
 };
 
 /** What was left out, and why. */
@@ -17,6 +19,7 @@ export type LeftOut = { readonly name: string; readonly why: 'twice' | 'too-many
 export type MeantFields = { readonly fields: readonly MeantField[]; readonly leftOut: readonly LeftOut[] };
 
 export const MAX_FIELDS_AT_ONCE = 300;
+const MAX_COLUMNS = 100;
 const MAX_NAME = 200;
 const MAX_OPTIONS = 12;
 const MAX_LISTED = 200;
@@ -38,6 +41,7 @@ const TYPE_WORDS: readonly (readonly [RegExp, FieldType])[] = [
   [/^(files?|attachments?|upload|document)$/, 'file'],
   [/^(sign-?off|signature)$/, 'sign-off'],
   [/^(note|hint|heading)$/, 'note'],
+  [/^(table|rows|repeated)$/, 'table'],
 ];
 
 /** What a name alone lets one guess. */
@@ -86,35 +90,57 @@ function guessFromSamples(samples: readonly string[]): Pick<MeantField, 'type' |
 
 /**
  * Fields from pasted text. Lines of one cell are names, one a field, with a type behind a semicolon or colon where one is
- * given (`Insured value; money`, `Kind; choice: loan, gift`). Rows of several cells are a header and samples, from which types are guessed. Names that are
+ * given (`Insured value; money`, `Kind; choice: loan, gift`); indented lines are the columns of the table named above them. Rows of several cells are a header and samples, from which types are guessed. Names that are
  * there already, or come twice, are left out.
  */
 export function readFields(text: string, taken: ReadonlySet<string>, names: ReadonlySet<string>): MeantFields {
   const rows = rowsOf(text);
   const [header = []] = rows;
-  const columns = header.length > 1 ? header.map((name, index) => fromColumn(name, rows.slice(1), index)) : rows.map(fromLine);
+  const guessed: readonly Guessed[] =
+    header.length > 1 ? header.map((name, index) => fromColumn(name, rows.slice(1), index)) : fromLines(rows.flat());
+  return named(guessed, taken, names, MAX_FIELDS_AT_ONCE);
+}
+
+/** Gives keys, and leaves out what there is already and what is too much. */
+function named(guessed: readonly Guessed[], taken: ReadonlySet<string>, names: ReadonlySet<string>, atMost: number): MeantFields {
   const keys = new Set(taken);
   const known = new Set([...names].map((name) => name.toLowerCase()));
   const fields: MeantField[] = [];
   const leftOut: LeftOut[] = [];
-  for (const { name, ...guessed } of columns) {
+  for (const { name, columns, ...own } of guessed) {
     if (name === '') continue;
     if (known.has(name.toLowerCase())) leftOut.push({ name, why: 'twice' });
-    else if (fields.length >= MAX_FIELDS_AT_ONCE) leftOut.push({ name, why: 'too-many' });
+    else if (fields.length >= atMost) leftOut.push({ name, why: 'too-many' });
     else {
       known.add(name.toLowerCase());
       const key = makeKey(name, keys, 'field');
       keys.add(key);
-      fields.push({ key, name, ...guessed });
+      const inner = named(columns, new Set(), new Set(), MAX_COLUMNS);
+      fields.push({ key, name, ...own, columns: inner.fields });
+      leftOut.push(...inner.leftOut);
     }
   }
   return { fields, leftOut };
 }
 
+const IS_INDENTED = /^(?: {2,}|\t)\s*\S/;
+
+/** Fields by line; indented lines under one that says `table` are its columns. */
+function fromLines(lines: readonly string[]): readonly Guessed[] {
+  const found: Guessed[] = [];
+  for (const line of lines) {
+    const over = found.at(-1);
+    const own = fromLine(line.trim());
+    if (over?.type !== 'table' || !IS_INDENTED.test(line)) found.push(own);
+    else found[found.length - 1] = { ...over, columns: [...over.columns, own] };
+  }
+  return found;
+}
+
 /** Cells by row. What is pasted from a sheet has tabs; a file's commas or semicolons count where there is a header of several. */
 function rowsOf(text: string): readonly (readonly string[])[] {
   const plain = text.replace(/^\uFEFF/, '');
-  if (plain.includes('\t')) return Papa.parse<string[]>(plain, { delimiter: '\t', skipEmptyLines: 'greedy' }).data;
+  if (/\S.*\t/.test(plain)) return Papa.parse<string[]>(plain, { delimiter: '\t', skipEmptyLines: 'greedy' }).data;
   const [first = ''] = plain.split(/\r\n|\r|\n/);
   // A line with a type and its options is no header.
   const delimiter = /;[^;,]*:/.test(first) ? undefined : [',', ';'].find((one) => first.split(one).length > 2);
@@ -132,17 +158,17 @@ const cleaned = (name: string): string =>
     .trim()
     .slice(0, MAX_NAME);
 
-type Guessed = Omit<MeantField, 'key'>;
+type Guessed = Omit<MeantField, 'key' | 'columns'> & { readonly columns: readonly Guessed[] };
 
-function fromLine([line = '']: readonly string[]): Guessed {
+function fromLine(line: string): Guessed {
   const [, named, kind = '', listed = ''] = /^(.*?)\s*;\s*([^;:]+):\s*(.+)$/.exec(line) ?? [];
   const chosen = found(TYPE_WORDS, kind.trim().toLowerCase());
   if (named !== undefined && (chosen === 'choice' || chosen === 'multi-choice'))
-    return { name: cleaned(named), type: chosen, options: optionsIn(listed), scale: 0 };
+    return { name: cleaned(named), type: chosen, options: optionsIn(listed), scale: 0, columns: [] };
   const [, before = line, word = ''] = /^(.*?)\s*[;:]\s*([^;:]*)$/.exec(line) ?? [];
   const type = found(TYPE_WORDS, word.trim().toLowerCase());
   const name = cleaned(type ? before : line.replace(/[;:]\s*$/, ''));
-  return { name, type: type ?? found(NAME_HINTS, name) ?? 'text', options: [], scale: 0 };
+  return { name, type: type ?? found(NAME_HINTS, name) ?? 'text', options: [], scale: 0, columns: [] };
 }
 
 const optionsIn = (listed: string): readonly string[] =>
@@ -151,5 +177,5 @@ const optionsIn = (listed: string): readonly string[] =>
 function fromColumn(header: string, rows: readonly (readonly string[])[], index: number): Guessed {
   const name = cleaned(header);
   const guessed = guessFromSamples(rows.slice(0, MAX_SAMPLES).map((row) => row[index] ?? ''));
-  return { name, ...(guessed ?? { type: found(NAME_HINTS, name) ?? 'text', options: [], scale: 0 }) };
+  return { name, ...(guessed ?? { type: found(NAME_HINTS, name) ?? 'text', options: [], scale: 0 }), columns: [] };
 }

@@ -1,3 +1,4 @@
+import type { Sheets } from '../../workers/sheet-worker.ts';
 import { linesOfSchema } from './read-schema.ts';
 
 export const MAX_FILE_BYTES = 5_000_000;
@@ -20,21 +21,33 @@ function asText(cell: unknown): string {
   return String(cell).replace(/[\t\r\n]+/g, ' ');
 }
 
+/** What a file holds, as text like that one pastes: one for each sheet with something in it, with its name. */
+export type OutlineTexts = readonly [OutlineText, ...OutlineText[]];
+export type OutlineText = { readonly sheet: string; readonly text: string };
+
 /**
- * Reads a CSV, an XLSX (its first sheet; formulas as they were worked out last) or a JSON Schema as text like that one pastes:
- * it is shown, and can be changed, before anything is made of it. Rejects with {@link UnfitFile}.
+ * Reads a CSV, an XLSX (formulas as they were worked out last) or a JSON Schema as text like that one pastes: it is shown, and can be
+ * changed, before anything is made of it. Rejects with {@link UnfitFile}.
  */
-export async function readOutlineFile(file: File): Promise<string> {
+export async function readOutlineFile(file: File): Promise<OutlineTexts> {
   if (file.size > MAX_FILE_BYTES)
     throw new UnfitFile('It is larger than 5 MB. A sheet with the header and a few rows is enough.');
   const name = file.name.toLowerCase();
-  if (name.endsWith('.xlsx')) return asPasted(await readSheet(file));
+  if (name.endsWith('.xlsx')) return filledSheets(await readSheets(file));
   const text = await file.text();
   if (text.includes('\u0000')) throw new UnfitFile('It is no text. CSV, XLSX and JSON Schema files can be read.');
-  if (!name.endsWith('.json') && !/^\s*\{/.test(text)) return text;
+  if (!name.endsWith('.json') && !/^\s*\{/.test(text)) return [{ sheet: '', text }];
   const lines = linesOfSchema(parse(text));
   if (lines.length === 0) throw new UnfitFile('It has no properties. A JSON Schema of an object is needed.');
-  return lines.join('\n');
+  return [{ sheet: '', text: lines.join('\n') }];
+}
+
+/** The sheets in which there is something; an empty file is one empty sheet. */
+export function filledSheets(sheets: Sheets): OutlineTexts {
+  const [first = { sheet: '', text: '' }, ...more] = sheets
+    .map(({ sheet, data }) => ({ sheet, text: asPasted(data) }))
+    .filter(({ text }) => text.trim() !== '');
+  return [first, ...more];
 }
 
 function parse(text: string): unknown {
@@ -47,12 +60,12 @@ function parse(text: string): unknown {
 }
 
 /** Sheets are read in a worker, which is loaded when one is chosen. */
-function readSheet(file: File): Promise<readonly (readonly unknown[])[]> {
+function readSheets(file: File): Promise<Sheets> {
   const worker = new Worker(new URL('../../workers/sheet-worker.ts', import.meta.url), { type: 'module' });
   const unfit = new UnfitFile('It can’t be read as a sheet. Save it as XLSX or CSV again.');
-  return new Promise<readonly (readonly unknown[])[]>((resolve, reject) => {
-    worker.addEventListener('message', ({ data }: MessageEvent<{ rows: readonly (readonly unknown[])[] | null }>) =>
-      data.rows ? resolve(data.rows) : reject(unfit),
+  return new Promise<Sheets>((resolve, reject) => {
+    worker.addEventListener('message', ({ data }: MessageEvent<{ sheets: Sheets | null }>) =>
+      data.sheets ? resolve(data.sheets) : reject(unfit),
     );
     worker.addEventListener('error', () => reject(unfit));
     worker.postMessage(file);

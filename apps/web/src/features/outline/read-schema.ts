@@ -34,7 +34,8 @@ function typeWord(schema: Loose): string | null {
 
 /**
  * The properties of a JSON Schema (2020-12, as far as its `type`, `title`, `enum`, `format` and `$ref` within the document go) as
- * lines of names and types, those of objects within it too. What repeats (arrays of objects) is left out: it is a table of its own.
+ * lines of names and types, those of objects within it too. What repeats (an array of objects) is a table; what repeats within it is
+ * left out, as tables don't hold tables.
  */
 export function linesOfSchema(schema: unknown): readonly string[] {
   const root = isObject(schema) ? schema : {};
@@ -48,13 +49,21 @@ export function linesOfSchema(schema: unknown): readonly string[] {
     );
     return isObject(target) ? { ...target, ...own } : own;
   };
-  const visit = (own: Loose, depth: number): readonly string[] =>
+  const rowsOf = (property: Loose): Loose | null => {
+    const items = property.type === 'array' ? resolve(property.items) : {};
+    return isObject(items.properties) ? items : null;
+  };
+  const visit = (own: Loose, depth: number, isInRows = false): readonly string[] =>
     Object.entries(isObject(own.properties) ? own.properties : {}).flatMap(([key, inner]) => {
       const property = resolve(inner);
       const name = (typeof property.title === 'string' && property.title.trim()) || inWords(key);
       const word = typeWord(property);
-      if (word !== null) return [`${name.replace(/[;:\n\t]/g, ' ')}; ${word}`];
-      return isObject(property.properties) && depth < MAX_DEPTH ? visit(property, depth + 1) : [];
+      const line = `${isInRows ? '  ' : ''}${name.replace(/[;:\n\t]/g, ' ')}`;
+      if (word !== null) return [`${line}; ${word}`];
+      if (depth >= MAX_DEPTH) return [];
+      if (isObject(property.properties)) return visit(property, depth + 1, isInRows);
+      const columns = isInRows ? [] : visit(rowsOf(property) ?? {}, depth + 1, true);
+      return columns.length > 0 ? [`${line}; table`, ...columns] : [];
     });
   return visit(resolve(root), 0);
 }

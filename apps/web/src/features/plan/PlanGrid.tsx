@@ -14,7 +14,7 @@ import {
 import { type ColumnWindow, columnsInView, type PlanLayout } from './layout.ts';
 import classes from './PlanGrid.module.css';
 import { PlanRowView } from './PlanRowView.tsx';
-import { dropRow, moveSection, moveWithin, type PlanRow, submitterSees } from './rows.ts';
+import { dropRows, moveSection, moveWithin, type PlanRow, submitterSees } from './rows.ts';
 import type { Selection } from './selection.ts';
 import { TREATMENT_KEYS } from './TreatmentMark.tsx';
 import { useRowDrag } from './use-row-drag.ts';
@@ -216,6 +216,8 @@ export function PlanGrid(props: Props) {
     if (changed.length > 0) onEdit({ type: 'set-treatments', cells: changed });
     if (seen.length > 0) onEdit({ type: 'set-submitter-sees', cells: seen });
   };
+  /** The rows of the range, as they stand among all rows. */
+  const rangedPlaces = (): readonly number[] => (isRange ? places.slice(range.top, range.bottom + 1) : []);
   /** Moves the field of the cursor one place within its section, or its table; the cursor goes along. */
   const moveField = (by: -1 | 1): void => {
     const path = fields[cursor.row]?.path ?? '';
@@ -226,7 +228,9 @@ export function PlanGrid(props: Props) {
     setAnchor({ ...cursor, row: clamp(cursor.row + by, fields.length - 1) });
   };
   const { target, handlers } = useRowDrag((from, to) => {
-    const moved = dropRow(workflow, rows, from, to);
+    // A row of the range takes the others of it along.
+    const ranged = rangedPlaces();
+    const moved = dropRows(workflow, rows, ranged.includes(from) ? ranged : [from], to);
     if (moved) onEdit(moved);
   });
   const onSectionKey = (event: KeyboardEvent, section: string): void => {

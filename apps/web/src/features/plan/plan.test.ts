@@ -14,7 +14,7 @@ import {
   newNamed,
   stageAfter,
 } from './panels/new-parts.ts';
-import { adjustmentsAt, dropRow, moveSection, moveWithin, planRows } from './rows.ts';
+import { adjustmentsAt, dropRow, dropRows, moveSection, moveWithin, planRows } from './rows.ts';
 
 const workflow = sampleWorkflow();
 
@@ -261,6 +261,25 @@ describe('rows are dropped', () => {
       'parts.serial',
     ]);
     expect(shownAfter(index('parts.double'), index('thing'))).toEqual([]);
+  });
+
+  test('several fields at once, from whatever sections, in their order', () => {
+    const dropped = (paths: readonly string[], to: number): readonly string[] => {
+      const edit = dropRows(workflow, rows, paths.map(index), to);
+      const result = edit && applyEdit(workflow, edit);
+      return result?.ok
+        ? planRows(result.value.definition).map((row) => (row.kind === 'section' ? `# ${row.name}` : row.path))
+        : [];
+    };
+    expect(dropped(['kind', 'price'], index('thing')).slice(0, 4)).toEqual(['# What', 'kind', 'price', 'thing']);
+    expect(dropped(['thing', 'kind'], rows.length).slice(-3)).toEqual(['outcome', 'thing', 'kind']);
+    expect(dropped(['price', 'total'], index('thing')).slice(0, 4)).toEqual(['# What', 'price', 'total', 'thing']);
+    // Columns that lie in the range go with their table.
+    expect(dropped(['delivery', 'parts', 'parts.name'], index('thing')).slice(1, 8)).toEqual(['delivery', ...PARTS, 'thing']);
+    expect(dropped(['price', 'delivery'], index('price'))).toEqual(
+      planRows(workflow).map((row) => (row.kind === 'section' ? `# ${row.name}` : row.path)),
+    );
+    expect(dropped(['kind', 'price'], 0)).toEqual([]);
   });
 
   test('a section among sections; nothing where it is', () => {

@@ -1,4 +1,4 @@
-import { type Edit, isComputed, joinPath, plannedTreatment, splitFieldPath, type Workflow } from '@ypomet/core';
+import { type Edit, isComputed, joinPath, plannedTreatment, type SingleEdit, splitFieldPath, type Workflow } from '@ypomet/core';
 
 export type PlanRow =
   | { readonly kind: 'section'; readonly key: string; readonly name: string; readonly fields: number }
@@ -93,6 +93,34 @@ export function dropRow(workflow: Workflow, rows: readonly PlanRow[], from: numb
   if (row.kind === 'section') return dropSection(workflow, rows, row.key, to);
   const { field, sub } = splitFieldPath(row.path);
   return sub === null ? dropField(workflow, rows, field, to) : dropColumn(rows, row.path, to);
+}
+
+/**
+ * The edit that puts several dragged rows where they were dropped, in their order: fields of whatever sections, or columns of one
+ * table. Null where they can't go there.
+ */
+export function dropRows(workflow: Workflow, rows: readonly PlanRow[], dragged: readonly number[], to: number): Edit | null {
+  const fields = dragged.flatMap((index) => {
+    const row = rows[index];
+    return row?.kind === 'field' && !row.isSub ? [row.path] : [];
+  });
+  if (dragged.length < 2 || fields.length < 2) return dragged[0] === undefined ? null : dropRow(workflow, rows, dragged[0], to);
+  const over = rows.slice(0, to).findLast((own) => own.kind === 'section');
+  if (over?.kind !== 'section') return null;
+  const moving = new Set(fields);
+  // What follows is the first field that stays, in the same section; else whatever follows the section's last.
+  const next = rows.slice(to).find((own) => own.kind === 'section' || (!own.isSub && !moving.has(own.path)));
+  const staying = workflow.fields.filter(({ key }) => !moving.has(key));
+  const last = staying.findLast(({ section }) => section === over.key);
+  const behind = last ? (staying[staying.indexOf(last) + 1]?.key ?? null) : null;
+  const before = next?.kind === 'field' ? next.path : behind;
+  const edits = fields.flatMap((key): readonly SingleEdit[] => {
+    const part = joinPath('fields', key);
+    const isElsewhere = workflow.fields.find((own) => own.key === key)?.section !== over.key;
+    const move: SingleEdit = { type: 'move-part', part, before };
+    return isElsewhere ? [{ type: 'change-part', part, set: { section: over.key } }, move] : [move];
+  });
+  return { type: 'together', edits };
 }
 
 function dropSection({ sections }: Workflow, rows: readonly PlanRow[], key: string, to: number): Edit | null {

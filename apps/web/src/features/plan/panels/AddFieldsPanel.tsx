@@ -13,8 +13,12 @@ import classes from './Panel.module.css';
 
 type Props = { readonly to: AddingTo; readonly onSelect: (selection: Selection) => void };
 
+const COLUMN_TYPES: ReadonlySet<FieldType> = new Set(typeChoices(true).map(({ value }) => value));
+/** A column of a type that none can have is text. */
+const asColumn = (field: MeantField): MeantField => (COLUMN_TYPES.has(field.type) ? field : { ...field, type: 'text' });
+
 /** What a field that somebody means needs to be one. */
-function partOf({ key, name, type, options, scale }: MeantField): Record<string, Json> {
+function partOf({ key, name, type, options, scale, columns }: MeantField): Record<string, Json> {
   const needed = neededBy(type, []);
   const codes = new Set<string>();
   const meant = options.map((label) => {
@@ -25,6 +29,7 @@ function partOf({ key, name, type, options, scale }: MeantField): Record<string,
   const own: Record<string, Json> = {
     ...needed,
     ...(options.length > 0 && 'options' in needed ? { options: meant } : {}),
+    ...(type === 'table' && columns.length > 0 ? { fields: columns.map(asColumn).map(partOf) } : {}),
     ...(type === 'number' && scale > 0 ? { scale } : {}),
   };
   return { type, key, name, ...own };
@@ -46,7 +51,7 @@ function enteredAtIntakes({ stages }: Workflow, fields: readonly MeantField[]): 
 export function AddFieldsPanel({ to, onSelect }: Props) {
   const { store, definition } = useDraft();
   const [text, setText] = useState('');
-  const reading = useMutation({ mutationFn: readOutlineFile, onSuccess: setText });
+  const reading = useMutation({ mutationFn: readOutlineFile, onSuccess: ([first]) => setText(first.text) });
   const [types, setTypes] = useState<ReadonlyMap<string, FieldType>>(new Map());
   const table = to.kind === 'table' ? findField(definition, to.table) : null;
   const siblings = table?.type === 'table' ? table.fields : definition.fields;
@@ -56,7 +61,10 @@ export function AddFieldsPanel({ to, onSelect }: Props) {
       readFields(text, takenKeys(definition, to.kind === 'table' ? to.table : null), new Set(siblings.map(({ name }) => name))),
     [text, definition, to, siblings],
   );
-  const meant = fields.map((field) => ({ ...field, type: types.get(field.name) ?? field.type }));
+  const meant = fields.map((field) => {
+    const chosen = { ...field, type: types.get(field.name) ?? field.type };
+    return to.kind === 'table' ? asColumn(chosen) : chosen;
+  });
   const add = (): void => {
     const [list, more] =
       to.kind === 'table'
@@ -77,7 +85,7 @@ export function AddFieldsPanel({ to, onSelect }: Props) {
         <Textarea
           size="xs"
           label="Names, one a line"
-          description="A type may follow: “Insured value; money”, “Kind; choice: loan, gift”. Or paste from a sheet: a row of names, with rows of samples under it."
+          description="A type may follow: “Insured value; money”, “Kind; choice: loan, gift”. Indented lines under a table are its columns. Or paste from a sheet: a row of names, with rows of samples under it."
           autosize
           minRows={4}
           maxRows={12}
@@ -99,6 +107,16 @@ export function AddFieldsPanel({ to, onSelect }: Props) {
             )}
           </FileButton>
         </span>
+        {reading.data && reading.data.length > 1 && (
+          <Select
+            size="xs"
+            label="Sheet"
+            data={reading.data.map(({ sheet }) => sheet)}
+            defaultValue={reading.data[0].sheet}
+            allowDeselect={false}
+            onChange={(chosen) => setText(reading.data.find(({ sheet }) => sheet === chosen)?.text ?? '')}
+          />
+        )}
         {reading.isError && (
           <Notice tone="fault" title={`“${reading.variables?.name}” can’t be read`}>
             {reading.error.message}
@@ -118,6 +136,9 @@ export function AddFieldsPanel({ to, onSelect }: Props) {
                   <tr key={field.key}>
                     <td>
                       {field.name}
+                      {field.type === 'table' && field.columns.length > 0 && (
+                        <div className={inspector.soft}>{field.columns.map(({ name }) => name).join(', ')}</div>
+                      )}
                       {field.options.length > 0 && <div className={inspector.soft}>{field.options.join(', ')}</div>}
                     </td>
                     <td>
