@@ -101,7 +101,7 @@ test('an analyst builds a workflow from nothing, publishes it, and a record runs
     await choose(page, 'To', 'Work');
     await inspector.getByRole('button', { name: 'as text' }).click();
     await inspector.getByRole('textbox', { name: 'Condition as text' }).fill('cost < 100');
-    await expect(inspector).toContainText('Cost is below 100');
+    await expect(inspector).toContainText('Cost is below €100.00');
     await kept(page);
     await expectAccessible(page);
   });

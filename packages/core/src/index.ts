@@ -1,5 +1,12 @@
 export { loadPatternEngine } from '#pattern-engine';
+export { type Atom, atomsOf, type Extent } from './analysis/atoms.ts';
+export { constantIn, constantsBeside } from './analysis/constants.ts';
+export { type OutlineContext, subjectText } from './analysis/cut-outline.ts';
+export { type Reach, reachOf } from './analysis/reach.ts';
+export { type Remark, remarksOn } from './analysis/remarks.ts';
+export { type Axis, axisOf, type Basis, fieldsRead, type Way, type WhichWay, wayOf, whichWay } from './analysis/which-way.ts';
 export { type Decision, decide } from './decisions/compile-decision.ts';
+export { type TriedDecision, tryDecision, typingsOfInputs } from './decisions/try-decision.ts';
 export { applyEdit, type Edited } from './edits/apply-edit.ts';
 export type { EditContext, EditSentence } from './edits/edit.ts';
 export type { RenameKey } from './edits/keys/rename-key.ts';
@@ -18,6 +25,22 @@ export { type ConditionProgram, runProgram } from './expressions/condition-progr
 export { type Explanation, explainExpression } from './expressions/explain.ts';
 export { type Frame, makeFrame } from './expressions/frame.ts';
 export {
+  insertItem,
+  itemAt,
+  itemsOf,
+  type MovedItem,
+  moveBy,
+  moveIn,
+  moveItem,
+  moveOut,
+  negateItem,
+  type OutlinePath,
+  replaceItem,
+  unwrapItem,
+  wrapItem,
+} from './expressions/outline/edit-outline.ts';
+export { type ExplainedItem, explainOutline, type ReadValue } from './expressions/outline/explain-outline.ts';
+export {
   COMPARISONS,
   type Comparison,
   comparisonsFor,
@@ -29,10 +52,10 @@ export {
   type OutlineSubject,
   type OutlineText,
 } from './expressions/outline/outline.ts';
-export { readOutline, readOutlineGroup } from './expressions/outline/read.ts';
-export { writeOutline, writePath } from './expressions/outline/write.ts';
+export { pathOf, readOutline, readOutlineGroup } from './expressions/outline/read.ts';
+export { writeOutline, writePath, writeSubject } from './expressions/outline/write.ts';
 export { parseExpression, parseUnaryTests } from './expressions/parse.ts';
-export { printExpression, printText, printUnaryTests } from './expressions/print.ts';
+export { layOutExpression, printExpression, printText, printUnaryTests } from './expressions/print.ts';
 export {
   findRenames,
   namesReadBy,
@@ -119,10 +142,18 @@ export {
   howToMend,
   type NamedEvent,
 } from './messages/describe.ts';
-export { describeComparison, describeOutline, type Wording } from './messages/describe-outline.ts';
+export {
+  describeComparison,
+  describeExpression,
+  describeOutline,
+  describeSubject,
+  type Phrase,
+  phrasesOf,
+} from './messages/describe-outline.ts';
 export { EN } from './messages/en.ts';
+export { makeWording, type Wording } from './messages/wording.ts';
 export { defaultOf, expressionOf, isComputed } from './model/computed.ts';
-export type { DecisionTable, HitPolicy } from './model/decision-table.ts';
+export { type DecisionRule, type DecisionTable, HIT_POLICIES, type HitPolicy } from './model/decision-table.ts';
 export {
   type Field,
   type FieldType,

@@ -9,6 +9,7 @@ import { fillTableKeys } from '../model/given-keys.ts';
 import { exactInteger } from '../values/exact.ts';
 import type { Value } from '../values/value.ts';
 import { compileDecision, decide } from './compile-decision.ts';
+import { tryDecision, typingsOfInputs } from './try-decision.ts';
 
 const scope = makeScope({ age: typing(TYPES.number, true), risk: typing(TYPES.text, true) });
 
@@ -178,4 +179,46 @@ test('a table that is compiled when it is first asked decides as one that was co
     now.rules.length,
     now.defaults.length,
   ]);
+});
+
+describe('a table is tried on a row of inputs', () => {
+  const table = readTable({
+    key: 'table',
+    name: 'Table',
+    hitPolicy: 'C',
+    inputs: [
+      { name: 'Years', expression: 'age + 1' },
+      { name: 'Risk', expression: 'risk' },
+    ],
+    outputs: [{ key: 'out', name: 'Out', type: 'number' }],
+    rules: [
+      { when: ['>= 18', '-'], then: ['age'] },
+      { when: ['-', 'not("high")'], then: ['2'] },
+      { when: ['< 5', '"low"'], then: ['3'] },
+    ],
+  });
+  const tried = (...given: readonly Value[]) => tryDecision(table, given, scope, [exactInteger(7), 'high'], ENVIRONMENT);
+
+  test('each test of each rule; which rules fire; what it comes to, by the record’s values', () => {
+    const found = tried(exactInteger(18), 'low');
+    expect(found.rules).toEqual([
+      { cells: [true, true], fires: true },
+      { cells: [true, true], fires: true },
+      { cells: [false, true], fires: false },
+    ]);
+    expect(show(found.decision.value)).toBe('[7, 2]');
+  });
+
+  test('nothing given is unknown to a test of order', () => {
+    expect(tried(null, 'high').rules.map(({ cells }) => cells)).toEqual([
+      [null, true],
+      [true, false],
+      [null, false],
+    ]);
+  });
+
+  test('the types of its inputs; a faulty one has none', () => {
+    expect(typingsOfInputs(table, scope).map((own) => own?.type.kind)).toEqual(['number', 'text']);
+    expect(typingsOfInputs({ inputs: [{ key: 'a', name: 'A', expression: 'gone' }] }, scope)).toEqual([null]);
+  });
 });

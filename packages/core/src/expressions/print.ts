@@ -124,3 +124,20 @@ export function printUnaryTests(cell: UnaryTestsCell): string {
   const tests = cell.tests.map(printTest).join(', ');
   return cell.negated ? `not(${tests})` : tests;
 }
+
+/** The text of an expression on lines of about a width: groups and choices that are longer are broken before each of their parts. */
+export function layOutExpression(node: Node, width = 72, indent = ''): string {
+  const line = printExpression(node);
+  if (indent.length + line.length <= width) return line;
+  const inner = (part: Node, strength: number): string => {
+    const text = layOutExpression(part, width, `${indent}  `);
+    return strengthOf(part) < strength ? `(${text})` : text;
+  };
+  if (node.kind === 'all' || node.kind === 'any') {
+    const [word, strength] = node.kind === 'all' ? ['and', STRENGTH.comparison] : ['or', STRENGTH.and];
+    return node.of.map((part) => inner(part, strength)).join(`\n${indent}${word} `);
+  }
+  if (node.kind === 'if')
+    return [`if ${inner(node.test, 0)}`, `then ${inner(node.then, 0)}`, `else ${inner(node.otherwise, 0)}`].join(`\n${indent}`);
+  return line;
+}

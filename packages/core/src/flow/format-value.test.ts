@@ -84,8 +84,11 @@ describe('values as people read them (formats of Unicode CLDR, by the language�
   });
 
   test('values without a field', () => {
-    expect(formatValue(readDuration('P1DT2H'), null, EN)).toBe('P1DT2H');
-    expect(formatValue(readDuration('P1Y2M'), null, EN)).toBe('P1Y2M');
+    expect(formatValue(readDuration('P1DT2H'), null, EN)).toBe('1 day 2 hours');
+    expect(formatValue(readDuration('-P1Y2M'), null, EN)).toBe('−1 year 2 months');
+    expect(formatValue(readDuration('PT0.5S'), null, EN)).toBe('0.5 seconds');
+    expect(formatValue(readDuration('P0D'), null, EN)).toBe('0 seconds');
+    expect(formatValue(readDuration('P30D'), null, { locale: 'de-DE', zone: 'UTC' })).toBe('30 Tage');
     const [low, high] = [readExact('1'), readExact('5')] as [Value, Value];
     expect(formatValue({ kind: 'range', low, high, includesLow: true, includesHigh: true }, null, EN)).toBe('1 – 5');
     expect(formatValue({ kind: 'context', id: null, entries: { name: 'Registrar' } }, null, EN)).toBe('Registrar');

@@ -1,6 +1,6 @@
 import type { Field, SubField } from '../model/field.ts';
 import { placesOf, writeExact } from '../values/exact.ts';
-import { wallClockOf, writeDuration } from '../values/temporal.ts';
+import { wallClockOf } from '../values/temporal.ts';
 import { type ContextValue, isList, type Value } from '../values/value.ts';
 
 /** The language and zone in which values are written for people, and what members and other records are called. */
@@ -88,8 +88,9 @@ export function formatValue(value: Value, field: FormatField, style: Style): str
       );
     }
     case 'days-duration':
+      return formatParts(value.ms, DAY_PARTS, style);
     case 'months-duration':
-      return writeDuration(value);
+      return formatParts(value.months, MONTH_PARTS, style);
     case 'range':
       return `${formatValue(value.low, field, style)} – ${formatValue(value.high, field, style)}`;
     case 'context':
@@ -97,6 +98,30 @@ export function formatValue(value: Value, field: FormatField, style: Style): str
     default:
       return value satisfies never;
   }
+}
+
+const DAY_PARTS = [
+  ['day', 86_400_000],
+  ['hour', 3_600_000],
+  ['minute', 60_000],
+  ['second', 1000],
+] as const;
+const MONTH_PARTS = [
+  ['year', 12],
+  ['month', 1],
+] as const;
+
+/** A duration in the language's units, those that are none left out: "2 days 4 hours". */
+function formatParts(amount: number, parts: readonly (readonly [unit: string, size: number])[], { locale }: Style): string {
+  let rest = Math.abs(amount);
+  const written = parts.flatMap(([unit, size], index) => {
+    const isLast = index === parts.length - 1;
+    const count = isLast ? rest / size : Math.floor(rest / size);
+    rest -= count * size;
+    if (count === 0 && !(isLast && amount === 0)) return [];
+    return [numberFormat(locale, { style: 'unit', unit, unitDisplay: 'long' }).format(count)];
+  });
+  return `${amount < 0 ? '−' : ''}${written.join(' ')}`;
 }
 
 /** Formats a decimal's own digits, not those of the nearest double (ECMA-402 takes decimal text). */

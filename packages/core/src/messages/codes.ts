@@ -21,12 +21,42 @@ export const OUTLINE_CODES = [
   'list',
   'yes',
   'no',
-  'days',
   'row-count',
   'row-count-where',
   'total',
+  'sum',
+  'where',
+  'choose',
+  'today',
+  'now',
+  'before-today',
+  'after-today',
+  'nothing',
+  'item',
 ] as const;
 export type OutlineCode = (typeof OUTLINE_CODES)[number];
+
+/** What expressions can read beside fields: of the record, of who acts, of what is pressed and where it leads. */
+export const FACT_CODES = [
+  'record.id',
+  'record.number',
+  'record.stage',
+  'record.track',
+  'record.createdAt',
+  'record.arrivedAt',
+  'record.version',
+  'actor.id',
+  'actor.name',
+  'actor.email',
+  'actor.roles',
+  'handoff.key',
+  'handoff.name',
+  'destination.key',
+  'destination.name',
+  'followUps.open',
+  'followUps.done',
+] as const;
+export type FactCode = (typeof FACT_CODES)[number];
 
 /** What happened to a record. */
 export const EVENT_CODES = ['handed-on', 'passed'] as const;
@@ -45,6 +75,7 @@ export type Language = {
   /** Where dates are compared: before and after rather than below and above. */
   readonly dateComparisons: Readonly<Partial<Record<Comparison, string>>>;
   readonly outline: Readonly<Record<OutlineCode, string>>;
+  readonly facts: Readonly<Record<FactCode, string>>;
   readonly events: Readonly<Record<EventCode, string>>;
   readonly unassigned: Readonly<Record<Unassigned, string>>;
   readonly edits: Readonly<Record<EditSentenceCode, string>>;

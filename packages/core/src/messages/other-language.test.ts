@@ -19,6 +19,7 @@ import {
 } from './describe.ts';
 import { describeOutline } from './describe-outline.ts';
 import { EN } from './en.ts';
+import type { Wording } from './wording.ts';
 
 /** Letters of another alphabet for every letter of a text outside its placeholders. */
 const invent = (text: string): string =>
@@ -87,7 +88,7 @@ describe('a second language is one more file: no sentence is made elsewhere', ()
   });
 
   test('conditions, types, built-ins, events and edits', () => {
-    const wording = { nameOf: () => '1', labelOf: () => '2' };
+    const wording: Wording = { nameOf: () => '1', fieldAt: () => null, format: () => '2', within: () => wording };
     const texts = [
       'a = 1 and (b > 2 or c in (1, 2))',
       'not(a)',
@@ -95,6 +96,11 @@ describe('a second language is one more file: no sentence is made elsewhere', ()
       'count(t) > 1',
       'd < @"P3D"',
       'a = null',
+      'a + 1 > -b * 2',
+      'a > today() - @"P30D" and now() > b',
+      'sum(t.c) > if a then b else 2',
+      'count(t[c > 1]) = 2',
+      't[c] = [1, 2]',
     ];
     for (const text of texts) {
       const parsed = parseExpression(text);

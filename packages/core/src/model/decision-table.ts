@@ -33,6 +33,8 @@ export const DecisionRule = z.strictObject({
   when: z.record(Key, z.string().min(1).max(5000)).default({}),
   /** Expressions by output. */
   then: z.record(Key, ExpressionText).default({}),
+  /** Words for colleagues who design: an annotation (OMG DMN 1.3, 8.3.3). */
+  notes: z.string().max(5000).default(''),
 });
 export type DecisionRule = z.infer<typeof DecisionRule>;
 

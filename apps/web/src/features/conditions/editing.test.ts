@@ -1,15 +1,20 @@
 import { describe, expect, test } from '@jest/globals';
 import {
   compileWorkflow,
+  itemAt,
+  makeWording,
   type OutlineGroup,
+  type OutlinePath,
   parseExpression,
   printExpression,
   readOutlineGroup,
   writeOutline,
 } from '@ypomet/core';
 import { sampleWorkflow } from '@ypomet/testkit/sample-workflow';
-import { isComplete, itemFor, scopeWithin, subjectValue, textOf } from './editing.ts';
-import { makeWording, subjectOptions, typeAt } from './wording.ts';
+import { ACTIONS } from './actions.ts';
+import { isComplete, itemFor, subjectValue, textOf } from './editing.ts';
+import type { ConditionPlace } from './place.ts';
+import { type RowsInScope, scopeWithin, subjectOptions, typeAt } from './subjects.ts';
 
 const workflow = sampleWorkflow();
 const { scope } = compileWorkflow(workflow).forms.layout;
@@ -40,9 +45,10 @@ describe('clauses in the making', () => {
   test('“any row where” has a scope of its own', () => {
     const rows = itemFor('some:parts', scope);
     if (rows.kind !== 'rows') throw new Error('no rows');
-    const inner = scopeWithin(scope, rows.item, rows.table);
+    const inner = scopeWithin(scope, { item: rows.item, table: rows.table });
     expect(typeAt(inner, [rows.item, 'amount'])?.kind).toBe('number');
-    expect(subjectOptions(workflow, { name: rows.item, table: 'parts' })[0]?.items.map(({ label }) => label)).toContain('Serial');
+    const [own] = subjectOptions(workflow, () => null, inner, { item: rows.item, table: ['parts'] });
+    expect(own?.items.map(({ label }) => label)).toContain('Serial');
   });
 
   test.each([
@@ -63,11 +69,58 @@ describe('clauses in the making', () => {
   });
 });
 
-test('names and labels are those of the workflow', () => {
-  const wording = makeWording(workflow, new Map([['p', 'parts']]));
-  expect(wording.nameOf(['p', 'amount'])).toBe('Amount');
-  expect(wording.nameOf(['record', 'track'])).toBe('Record’s track');
-  const goods = parseExpression('"goods"');
-  expect(goods.ok && wording.labelOf(['kind'], goods.value)).toBe('Goods');
-  expect(printExpression(writeOutline({ kind: 'group', which: 'any', of: [] }))).toBe('false');
+describe('what can be asked for', () => {
+  const groups = (rows: RowsInScope | null) =>
+    Object.fromEntries(
+      subjectOptions(workflow, () => null, scope, rows).map(({ group: name, items }) => [name, items.map(({ value }) => value)]),
+    );
+
+  test('fields, rows, facts of the record', () => {
+    const { Fields, Rows, Record: facts } = groups(null);
+    expect(Fields).toContain('field:price');
+    expect(Fields).not.toContain('field:parts');
+    expect(Rows).toEqual(['some:parts', 'every:parts', 'count:parts', 'field:parts', 'total:parts.amount', 'total:parts.double']);
+    expect(facts).toContain('field:record.number');
+  });
+
+  test('where rows are counted, columns go by their own names', () => {
+    const rows = { item: null, table: ['parts'] };
+    expect(groups(rows)['Of the row']).toContain('field:serial');
+    expect(typeAt(scopeWithin(scope, rows), ['serial'])?.kind).toBe('text');
+  });
+});
+
+describe('what is done with a line', () => {
+  const wording = makeWording(workflow, { locale: 'en', zone: 'UTC' });
+  const place = { workflow, findWorkflow: () => null, scope, wording, rows: null } as unknown as ConditionPlace;
+  const acted = (id: string, text: string, path: OutlinePath): string | null => {
+    const found = ACTIONS.find((action) => action.id === id)?.act({ root: group(text), path }, place);
+    return found ? printExpression(writeOutline(found.root)) : null;
+  };
+  test.each<[string, string, OutlinePath, string | null]>([
+    ['any', 'price > 1 and kind = "goods"', [0], 'price > 1 and kind = "goods"'],
+    ['all', 'price > 1 or kind = "goods"', [], 'price > 1 or kind = "goods"'],
+    ['unwrap', '(price > 1 or price < 0) and kind = "goods"', [0], 'price > 1 and price < 0 and kind = "goods"'],
+    ['negate', 'price > 1 and kind = "goods"', [0], 'price <= 1 and kind = "goods"'],
+    ['negate', 'price > 1 or kind = "goods"', [], 'not(price > 1 or kind = "goods")'],
+    ['remove', 'price > 1 and kind = "goods"', [1], 'price > 1'],
+    ['remove', 'price > 1', [], 'true'],
+    ['edit', 'price > 1', [], null],
+    ['where', 'count(parts) > 1', [0], 'count(parts[true]) > 1'],
+    ['where', 'price > 1', [0], null],
+    ['inline', 'price > 1', [0], null],
+    ['up', 'price > 1 and kind = "goods"', [1], 'kind = "goods" and price > 1'],
+  ])('%s of %s', (id, text, path, expected) => {
+    expect(acted(id, text, path)).toBe(expected);
+  });
+
+  test('a new clause goes into a group, behind a clause, into what rows are asked for', () => {
+    const after = (text: string, path: OutlinePath) =>
+      ACTIONS.find((action) => action.id === 'clause')?.act({ root: group(text), path }, place);
+    expect(after('price > 1', [])).toMatchObject({ path: [1], opens: true });
+    expect(after('price > 1 and kind = "goods"', [0])?.path).toEqual([1]);
+    const rows = after('some p in parts satisfies (p.amount > 1 or p.serial = null)', [0]);
+    expect(rows?.path).toEqual([0, 0, 2]);
+    expect(itemAt(rows?.root ?? group('true'), [0, 0, 2])).toMatchObject({ subject: { path: ['p', 'name'] } });
+  });
 });

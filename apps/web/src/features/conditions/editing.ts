@@ -1,7 +1,6 @@
 import {
   checkExpression,
   comparisonsFor,
-  makeScope,
   OPERANDS,
   type OutlineClause,
   type OutlineItem,
@@ -11,10 +10,9 @@ import {
   type Scope,
   TYPES,
   type Type,
-  typing,
   writeOutline,
 } from '@ypomet/core';
-import { typeAt } from './wording.ts';
+import { typeAt } from './subjects.ts';
 
 /** A clause in the making has fewer operands than its comparison takes. */
 export function isComplete(item: OutlineItem): boolean {
@@ -27,7 +25,8 @@ export function isComplete(item: OutlineItem): boolean {
       return true;
     case 'clause': {
       const wanted = OPERANDS[item.comparison];
-      return wanted === null ? item.values.length > 0 : item.values.length === wanted;
+      const isAsked = item.subject.kind !== 'count' || item.subject.where === null || isComplete(item.subject.where);
+      return isAsked && (wanted === null ? item.values.length > 0 : item.values.length === wanted);
     }
     default:
       return item satisfies never;
@@ -76,10 +75,3 @@ export function clauseFor(subject: OutlineSubject, scope: Scope): OutlineClause 
 }
 
 const freeName = (scope: Scope): string => ['o', 'row1', 'row2', 'row3'].find((name) => !scope.entries.has(name)) ?? 'each';
-
-/** The scope inside "any row where": the item's name is known too. Only for types and pickers; nothing is evaluated in it. */
-export function scopeWithin(scope: Scope, item: string, table: readonly string[]): Scope {
-  const list = typeAt(scope, table);
-  const row = list?.kind === 'list' ? list.of : typing(TYPES.any, true);
-  return { entries: new Map([...scope.entries, ...makeScope({ [item]: row }).entries]) };
-}

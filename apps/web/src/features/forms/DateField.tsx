@@ -3,7 +3,6 @@ import { IconCalendar } from '@tabler/icons-react';
 import type { Json } from '@ypomet/core';
 import { lazy, Suspense, useState } from 'react';
 import { readLocalClock, readLocalDay, readLocalTime, writeLocalClock, writeLocalDay } from '../../shared/local-dates.ts';
-import { useFormWorld } from './form-world.tsx';
 
 /** Loaded when somebody opens it: many type the day. */
 const Calendar = lazy(() => import('./Calendar.tsx').then((module) => ({ default: module.Calendar })));
@@ -27,16 +26,20 @@ const EXAMPLE = '2027-03-12';
 export function DateField({
   kind,
   value,
+  locale,
   onEnter,
   ...common
 }: {
   readonly kind: Kind;
-  readonly id: string;
+  readonly id?: string;
+  readonly size?: 'xs';
+  readonly 'aria-label'?: string;
   readonly value: string;
   readonly error: boolean;
+  /** How the workspace's people write days. */
+  readonly locale: string;
   readonly onEnter: (value: Json) => void;
 }) {
-  const { locale } = useFormWorld();
   const [typed, setTyped] = useState<string | null>(null);
   const [isOpen, setOpen] = useState(false);
   const shown = typed ?? write(kind, value, locale);

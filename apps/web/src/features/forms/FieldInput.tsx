@@ -130,6 +130,7 @@ export function FieldInput({ id, field, path, value, stored, hasError, described
         <DateField
           {...common}
           kind={field.type}
+          locale={locale}
           value={field.type === 'date-time' ? toWallClock(asText(value), zone) : asText(value)}
           onEnter={onEnter}
         />

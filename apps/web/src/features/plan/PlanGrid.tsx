@@ -11,13 +11,13 @@ import {
   useRef,
   useState,
 } from 'react';
+import { useRowDrag } from '../../shared/use-row-drag.ts';
 import { type ColumnWindow, columnsInView, type PlanLayout } from './layout.ts';
 import classes from './PlanGrid.module.css';
 import { PlanRowView } from './PlanRowView.tsx';
 import { dropRows, moveSection, moveWithin, type PlanRow, submitterSees } from './rows.ts';
 import type { Selection } from './selection.ts';
 import { TREATMENT_KEYS } from './TreatmentMark.tsx';
-import { useRowDrag } from './use-row-drag.ts';
 
 type Props = {
   readonly workflow: Workflow;

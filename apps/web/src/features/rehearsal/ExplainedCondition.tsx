@@ -1,72 +1,108 @@
-import { type Explanation, isList, type Node, printExpression, type Value, writeText } from '@ypomet/core';
+import {
+  describeOutline,
+  EN,
+  type ExplainedItem,
+  type Explanation,
+  explainOutline,
+  phrasesOf,
+  type ReadValue,
+  type Wording,
+} from '@ypomet/core';
 import type { ReactNode } from 'react';
+import { useWording } from '../conditions/use-place.ts';
 import classes from './ExplainedCondition.module.css';
 
-/** A condition as text in which every field read carries the value it had, and every clause whether it held. */
+/** A condition in words: every field read carries the value it had, every clause whether it held. */
 export function ExplainedCondition({ explanation }: { readonly explanation: Explanation }) {
-  return <code className={`${classes.code} mono`}>{show(explanation)}</code>;
+  const wording = useWording();
+  return <span className={classes.said}>{say(explainOutline(explanation), wording)}</span>;
 }
 
-const JOINED = { all: ' and ', any: ' or ' } as const;
-
-function show(explanation: Explanation): ReactNode {
-  const { node, parts } = explanation;
-  if (node.kind === 'all' || node.kind === 'any') {
-    return parts.map((part, index) => (
-      <span key={String(index)}>
-        {index > 0 && JOINED[node.kind]}
-        {needsBrackets(part.node) ? <>({show(part)})</> : show(part)}
-      </span>
-    ));
+function say(explained: ExplainedItem, wording: Wording): ReactNode {
+  const { item, of, truth } = explained;
+  if (item.kind === 'group') {
+    const parts = of.map((part, index) => {
+      const isNested = part.item.kind === 'group' && part.item.of.length > 1;
+      return (
+        <span key={String(index)}>
+          {index > 0 && (item.which === 'all' ? EN.outline.and : item.which === 'any' ? EN.outline.or : EN.outline['then-none'])}
+          {isNested ? <>({say(part, wording)})</> : say(part, wording)}
+        </span>
+      );
+    });
+    return item.which === 'none' ? <>none of: {parts}</> : parts;
   }
-  if (node.kind === 'call' && node.name === 'not' && parts[0]) return <>not({show(parts[0])})</>;
+  if (item.kind === 'rows') {
+    const holding = of.flatMap((row, index) => (row.truth === true ? [index + 1] : []));
+    return (
+      <span className={classes.clause} data-truth={String(truth)}>
+        {describeOutline(item, wording)}{' '}
+        <span className={classes.value}>
+          {of.length === 0 ? 'no rows' : holding.length === 0 ? 'no row' : `row ${holding.join(', ')}`}
+        </span>
+      </span>
+    );
+  }
+  if (item.kind === 'clause') return <Clause explained={explained} item={item} wording={wording} />;
   return (
-    <span className={classes.clause} data-truth={String(explanation.value)}>
-      {readsOf(explanation).length > 0 ? withValues(explanation) : printExpression(node)}
+    <span className={classes.clause} data-truth={String(truth)}>
+      {describeOutline(item, wording)}
+      {explained.reads.map((read) => (
+        <Read key={read.path.join('.')} read={read} wording={wording} isNamed />
+      ))}
     </span>
   );
 }
 
-const needsBrackets = (node: Node): boolean => node.kind === 'all' || node.kind === 'any';
-
-/** A comparison with the values of the names in it: `totalValue 62400 > 50000`. */
-function withValues(explanation: Explanation): ReactNode {
-  const { node, parts } = explanation;
-  const [left, right] = parts;
-  if (node.kind === 'compare' && left && right) {
-    return (
-      <>
-        {operand(left)} {node.operator} {operand(right)}
-      </>
-    );
-  }
+/** The value stands behind what it is of; values of other fields at the end, with their names. */
+function Clause({
+  explained: { truth, reads },
+  item,
+  wording,
+}: {
+  readonly explained: ExplainedItem;
+  readonly item: Extract<ExplainedItem['item'], { kind: 'clause' }>;
+  readonly wording: Wording;
+}) {
+  const { subject } = item;
+  const own = subject.kind === 'field' ? reads.find(({ path }) => path.join('.') === subject.path.join('.')) : undefined;
   return (
-    <>
-      {printExpression(node)}
-      {readsOf(explanation).map((read) => (
-        <span key={printExpression(read.node)} className={classes.value} title={printExpression(read.node)}>
-          {brief(read.value)}
+    <span className={classes.clause} data-truth={String(truth)}>
+      {phrasesOf(item, wording).map(({ kind, text }, index) => (
+        <span key={`${kind}/${String(index)}`}>
+          {index > 0 && ' '}
+          {text}
+          {kind === 'subject' && own && <Read read={own} wording={wording} />}
         </span>
       ))}
-    </>
+      {reads
+        .filter((read) => read !== own)
+        .map((read) => (
+          <Read key={read.path.join('.')} read={read} wording={wording} isNamed />
+        ))}
+    </span>
   );
 }
 
-const operand = (part: Explanation): ReactNode =>
-  part.node.kind === 'name' || part.node.kind === 'path' ? (
+const MAX_SHOWN = 60;
+
+function Read({
+  read,
+  wording,
+  isNamed = false,
+}: {
+  readonly read: ReadValue;
+  readonly wording: Wording;
+  readonly isNamed?: boolean;
+}) {
+  const text = read.value === null ? 'empty' : wording.format(read.value, read.path).slice(0, MAX_SHOWN) || 'none';
+  return (
     <>
-      {printExpression(part.node)} <span className={classes.value}>{brief(part.value)}</span>
+      {' '}
+      <span className={classes.value} data-empty={read.value === null || undefined}>
+        {isNamed && `${wording.nameOf(read.path)}: `}
+        {text}
+      </span>
     </>
-  ) : (
-    printExpression(part.node)
   );
-
-function readsOf(explanation: Explanation): readonly Explanation[] {
-  if (explanation.node.kind === 'quantified' || explanation.node.kind === 'for') return [];
-  if (explanation.node.kind === 'name' || explanation.node.kind === 'path')
-    return isList(explanation.value) && explanation.value.some((item) => typeof item === 'object') ? [] : [explanation];
-  return explanation.parts.flatMap(readsOf);
 }
-
-const brief = (value: Value): string =>
-  value === null ? 'empty' : isList(value) ? `${value.length} items` : (writeText(value) ?? '').slice(0, 40);

@@ -1,5 +1,5 @@
 import { describeDiagnostic, type FieldReason, findField, type HandOffReason, type Outcome, type Reason } from '@ypomet/core';
-import { Mark } from '../conditions/OutlineEditor.tsx';
+import { Mark } from '../conditions/Mark.tsx';
 import { useDraft } from '../drafts/draft-context.tsx';
 import { ExplainedCondition } from './ExplainedCondition.tsx';
 import { useRehearsal } from './rehearsal-context.tsx';

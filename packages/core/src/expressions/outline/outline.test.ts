@@ -1,6 +1,9 @@
 import { describe, expect, test } from '@jest/globals';
 import { checked } from '@ypomet/testkit/evaluate';
-import { describeComparison, describeOutline, type Wording } from '../../messages/describe-outline.ts';
+import { formatValue } from '../../flow/format-value.ts';
+import { describeComparison, describeOutline } from '../../messages/describe-outline.ts';
+import type { Wording } from '../../messages/wording.ts';
+import { writeText } from '../../values/text.ts';
 import { parseExpression } from '../parse.ts';
 import { printExpression } from '../print.ts';
 import { makeScope } from '../scope.ts';
@@ -13,7 +16,13 @@ import { writeOutline } from './write.ts';
 const wording: Wording = {
   nameOf: (path) =>
     ({ total: 'Total value', venue: 'Venue', objects: 'Objects', begins: 'Begins' })[path.join('.')] ?? path.join(' '),
-  labelOf: (_, value) => (value.kind === 'text' ? value.value.toUpperCase() : ''),
+  format: (value) => {
+    if (typeof value === 'string') return value.toUpperCase();
+    const isDays = typeof value === 'object' && value !== null && 'kind' in value && value.kind === 'days-duration';
+    return isDays ? formatValue(value, null, { locale: 'en', zone: 'UTC' }) : (writeText(value) ?? '');
+  },
+  fieldAt: () => null,
+  within: () => wording,
 };
 
 function parsed(text: string): Node {
@@ -47,15 +56,15 @@ describe('every comparison, read, said and written back', () => {
     ['begins between today() - @"P30D" and today()', 'last-days', 'Begins is within the last 30 days'],
     ['begins between today() and today() + @"P7D"', 'next-days', 'Begins is within the next 7 days'],
     ['begins < @"2027-01-01"', 'below', 'Begins is before 2027-01-01'],
-    ['begins >= today()', 'at-least', 'Begins is on or after today()'],
-    ['begins > today() + @"P1M"', 'above', 'Begins is after today() + @"P1M"'],
+    ['begins >= today()', 'at-least', 'Begins is on or after today'],
+    ['begins > today() + @"P1M"', 'above', 'Begins is after P1M after today'],
     ['fragile = true', 'is', 'fragile is yes'],
     ['fragile = false', 'is', 'fragile is no'],
     ['count(objects) > 3', 'above', 'the number of rows of Objects is above 3'],
     ['count(objects[fragile = true]) >= 1', 'at-least', 'the number of rows of Objects where fragile is yes is at least 1'],
     ['sum(concatenate([0], objects.value[item != null])) > 100', 'above', 'the total of objects value is above 100'],
-    ['count(objects) = 0', 'has-no-rows', 'Objects has no rows'],
-    ['count(objects) > 0', 'has-rows', 'Objects has rows'],
+    ['count(objects) = 0', 'has-no-rows', 'Objects has no entries'],
+    ['count(objects) > 0', 'has-rows', 'Objects has entries'],
     ['loan.venue = "home"', 'is', 'loan venue is HOME'],
   ])('%s', (text, comparison, said) => {
     const clause = clauseOf(text);
@@ -82,8 +91,8 @@ describe('groups and rows', () => {
     ['some o in objects satisfies o.fragile', 'any row of Objects where o fragile is yes'],
     ['every o in objects satisfies o.value > 5', 'every row of Objects where o value is above 5'],
     ['some o in objects satisfies o.fragile and o.value > 5', 'any row of Objects where o fragile is yes and o value is above 5'],
-    ['if a then b else c', 'if a then b else c'],
-    ['a and upper case(x) = "X"', 'a is yes and upper case(x) = "X"'],
+    ['if a then b else c', 'b if a is yes, otherwise c'],
+    ['a and upper case(x) = "X"', 'a is yes and upper case(x) is X'],
     ['(a or not(b)) and (c or (d and e))', '(a is yes or none of: b is yes) and (c is yes or (d is yes and e is yes))'],
   ])('%s', (text, said) => {
     expect(sentence(text)).toBe(said);

@@ -3,7 +3,8 @@ import { printExpression } from '../print.ts';
 import type { CallNode, CompareNode, Node } from '../tree.ts';
 import type { Comparison, OutlineClause, OutlineGroup, OutlineItem, OutlineSubject } from './outline.ts';
 
-const OPERATORS: Readonly<Record<CompareNode['operator'], Comparison>> = {
+/** The comparison that an operator is. */
+export const OPERATORS: Readonly<Record<CompareNode['operator'], Comparison>> = {
   '=': 'is',
   '!=': 'is-not',
   '>': 'above',
@@ -117,7 +118,7 @@ function readDays(low: Node, high: Node, subject: OutlineSubject): OutlineClause
 const isToday = (node: Node): boolean => node.kind === 'call' && node.name === 'today' && node.of.length === 0;
 
 /** `a`, `a.b`, `a.b.c` as a path; null for anything else. */
-function pathOf(node: Node): readonly string[] | null {
+export function pathOf(node: Node): readonly string[] | null {
   if (node.kind === 'name') return [node.name];
   const of = node.kind === 'path' ? pathOf(node.of) : null;
   return of && node.kind === 'path' ? [...of, node.name] : null;

@@ -54,7 +54,8 @@ function writeGroup(which: 'all' | 'any' | 'none', of: readonly Node[]): Node {
   return of.length === 1 ? only : { kind: which, of, span };
 }
 
-function writeSubject(subject: OutlineSubject): Node {
+/** The tree of what a clause is about. */
+export function writeSubject(subject: OutlineSubject): Node {
   switch (subject.kind) {
     case 'field':
       return writePath(subject.path);

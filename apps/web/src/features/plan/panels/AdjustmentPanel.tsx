@@ -1,12 +1,12 @@
 import { fieldPath, findField, findStage, findSubField, joinPath, TREATMENTS, tablesAdjusted, type Workflow } from '@ypomet/core';
 import { ConditionEditor } from '../../conditions/ConditionEditor.tsx';
+import { useConditionPlace } from '../../conditions/use-place.ts';
 import { useDraft } from '../../drafts/draft-context.tsx';
-import { useRehearsalForm } from '../../rehearsal/rehearsal-context.tsx';
 import inspector from '../Inspector.module.css';
 import type { Selection } from '../selection.ts';
 import classes from './Panel.module.css';
 import { PartActions } from './PartActions.tsx';
-import { ChoiceProperty, ChoicesProperty, SwitchProperty, TextProperty, useChange } from './properties.tsx';
+import { ChoiceProperty, ChoicesProperty, SwitchProperty, TextProperty, useChange, useChangeCondition } from './properties.tsx';
 
 type Props = { readonly adjustment: string; readonly onSelect: (selection: Selection) => void };
 
@@ -20,14 +20,13 @@ const fieldChoices = ({ fields }: Workflow) =>
 
 /** Who is here: the analyst, saying under which condition which fields get another treatment, and where. */
 export function AdjustmentPanel({ adjustment: key, onSelect }: Props) {
-  const { definition, compiled } = useDraft();
-  const form = useRehearsalForm();
+  const { definition } = useDraft();
   const part = joinPath('adjustments', key);
   const change = useChange(part);
+  const changeWhen = useChangeCondition(part, 'when');
   const adjustment = definition.adjustments.find((own) => own.key === key);
+  const place = useConditionPlace((adjustment && tablesAdjusted(adjustment).tables[0]) ?? null);
   if (!adjustment) return <p>This adjustment is gone.</p>;
-  const { tables } = tablesAdjusted(adjustment);
-  const scope = (tables[0] && compiled.forms.layout.rowScopes.get(tables[0])) || compiled.forms.layout.scope;
   const sections = adjustment.sections.map((section) => definition.sections.find((own) => own.key === section)?.name ?? section);
   const names = [
     ...sections.map((name) => `section ${name}`),
@@ -44,11 +43,12 @@ export function AdjustmentPanel({ adjustment: key, onSelect }: Props) {
           <strong>{adjustment.treatment}</strong> at {stages.length > 0 ? stages.join(', ') : 'every stage'} while
         </p>
         <ConditionEditor
+          key={part}
           text={adjustment.when}
-          workflow={definition}
-          scope={scope}
-          form={form}
-          onChange={(when) => change({ when })}
+          label={`While ${adjustment.name} holds`}
+          path={joinPath('adjustments', key, 'when')}
+          place={place}
+          onChange={changeWhen}
         />
       </div>
       <div className={classes.panel} key={key}>

@@ -1,22 +1,14 @@
 import { UnstyledButton } from '@mantine/core';
-import {
-  type CompiledHandOff,
-  findField,
-  findHandOff,
-  findStage,
-  joinPath,
-  namesReadBy,
-  plannedTreatment,
-  writeText,
-} from '@ypomet/core';
+import { type CompiledHandOff, findField, findHandOff, findStage, joinPath, namesReadBy, plannedTreatment } from '@ypomet/core';
 import { ConditionEditor } from '../../conditions/ConditionEditor.tsx';
+import { useConditionPlace, useWording } from '../../conditions/use-place.ts';
 import { useDraft } from '../../drafts/draft-context.tsx';
 import { useRehearsalForm } from '../../rehearsal/rehearsal-context.tsx';
 import inspector from '../Inspector.module.css';
 import type { Selection } from '../selection.ts';
 import classes from './Panel.module.css';
 import { PartActions } from './PartActions.tsx';
-import { ChoiceProperty, TextProperty, useChange } from './properties.tsx';
+import { ChoiceProperty, TextProperty, useChange, useChangeCondition } from './properties.tsx';
 
 const ORDINALS = ['First', 'Second', 'Third', 'Fourth', 'Fifth', 'Sixth', 'Seventh', 'Eighth', 'Ninth', 'Tenth'];
 const COUNTS = ['no', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine', 'ten'];
@@ -26,9 +18,10 @@ type Props = { readonly handOff: string; readonly branch: string; readonly onSel
 /** Who is here: the analyst, saying under which condition a record goes where. */
 export function BranchPanel({ handOff: key, branch: branchKey, onSelect }: Props) {
   const { definition, compiled } = useDraft();
-  const form = useRehearsalForm();
+  const place = useConditionPlace();
   const part = joinPath('handOffs', key, 'branches', branchKey);
   const change = useChange(part);
+  const changeWhen = useChangeCondition(part, 'when');
   const handOff = findHandOff(definition, key);
   const index = handOff?.branches.findIndex((own) => own.key === branchKey) ?? -1;
   const branch = handOff?.branches[index];
@@ -55,11 +48,12 @@ export function BranchPanel({ handOff: key, branch: branchKey, onSelect }: Props
           A record goes to <strong>{findStage(definition, branch.to)?.name ?? branch.to}</strong> when
         </p>
         <ConditionEditor
+          key={part}
           text={branch.when}
-          workflow={definition}
-          scope={compiled.forms.layout.scope}
-          form={form}
-          onChange={(when) => change({ when })}
+          label={`When ${handOff.name} leads to ${findStage(definition, branch.to)?.name ?? branch.to}`}
+          path={joinPath('handOffs', key, 'branches', branchKey, 'when')}
+          place={place}
+          onChange={changeWhen}
         />
       </div>
       <Reads handOff={compiledHandOff} branch={branchKey} />
@@ -98,6 +92,7 @@ export function BranchPanel({ handOff: key, branch: branchKey, onSelect }: Props
 function Reads({ handOff, branch }: { readonly handOff: CompiledHandOff; readonly branch: string }) {
   const { definition, compiled } = useDraft();
   const form = useRehearsalForm();
+  const wording = useWording();
   const checked = handOff.branches.find((own) => own.branch.key === branch)?.condition.expression?.checked;
   const fields = checked ? namesReadBy(checked).flatMap((name) => compiled.forms.fieldByKey.get(name) ?? []) : [];
   if (fields.length === 0) return null;
@@ -124,7 +119,7 @@ function Reads({ handOff, branch }: { readonly handOff: CompiledHandOff; readonl
             <li key={of.field.key}>
               {of.field.name}{' '}
               <span className={inspector.soft}>
-                {from} · in the rehearsal {writeText(form.frame.slots[of.slot] ?? null) ?? 'empty'}
+                {from} · in the rehearsal {wording.format(form.frame.slots[of.slot] ?? null, [of.field.key]) || 'empty'}
               </span>
             </li>
           );

@@ -2,8 +2,9 @@ import { UnstyledButton } from '@mantine/core';
 import { type Node, parseExpression, printExpression, type Scope, type Type } from '@ypomet/core';
 import { useState } from 'react';
 import { OperandInput } from '../../conditions/OperandInput.tsx';
+import { useConditionPlace } from '../../conditions/use-place.ts';
+import { ExpressionField } from '../../expressions/ExpressionField.tsx';
 import inspector from '../Inspector.module.css';
-import { ExpressionProperty } from './ExpressionProperty.tsx';
 import classes from './Panel.module.css';
 
 const LITERALS: ReadonlySet<Node['kind']> = new Set(['text', 'number', 'boolean', 'temporal']);
@@ -19,13 +20,19 @@ export function DefaultProperty({
   text,
   scope,
   type,
+  path,
+  at,
   onKeep,
 }: {
   readonly text: string | null;
   readonly scope: Scope;
   readonly type: Type;
+  /** The field it is of. */
+  readonly path: readonly string[];
+  readonly at: { readonly workflow: string; readonly path: string };
   readonly onKeep: (expression: string | null) => boolean;
 }) {
+  const place = useConditionPlace();
   const literal = literalIn(text);
   const hasInput = ['text', 'number', 'boolean', 'date', 'choice'].includes(type.kind);
   const [isText, setText] = useState(!hasInput || (text !== null && literal === null));
@@ -41,17 +48,28 @@ export function DefaultProperty({
         )}
       </div>
       {isText ? (
-        <ExpressionProperty
+        <ExpressionField
           label="Default as an expression"
           note="Set when a record first shows the field, if it is empty then."
-          text={text}
+          text={text ?? ''}
           scope={scope}
           expected={type}
-          onKeep={onKeep}
+          at={at}
+          isOptional
+          isTold
+          onKeep={(next) => onKeep(next)}
+          onEmpty={() => onKeep(null)}
         />
       ) : (
         <div className={classes.operand}>
-          <OperandInput comparison="is" type={type} values={literal ? [literal] : []} onChange={keep} />
+          <OperandInput
+            comparison="is"
+            type={type}
+            subject={path}
+            values={literal ? [literal] : []}
+            place={place}
+            onChange={keep}
+          />
           {text !== null && (
             <UnstyledButton className={inspector.link} onClick={() => onKeep(null)}>
               none

@@ -12,8 +12,8 @@ import { useDraft } from '../../drafts/draft-context.tsx';
 import { Word } from '../../help/Word.tsx';
 import inspector from '../Inspector.module.css';
 import type { Selection } from '../selection.ts';
+import { ComputedBy } from './ComputedBy.tsx';
 import { DefaultProperty } from './DefaultProperty.tsx';
-import { ExpressionProperty } from './ExpressionProperty.tsx';
 import { FieldLimits } from './FieldLimits.tsx';
 import { neededBy, partOfField, typeChoices, useOtherWorkflows } from './field-types.ts';
 import { MessagesProperty } from './MessagesProperty.tsx';
@@ -92,21 +92,19 @@ export function FieldPanel({ field: path, onSelect }: Props) {
             text={field.default}
             scope={compiled.forms.layout.scope}
             type={type}
+            path={[field.key]}
+            at={{ workflow: definition.key, path: `${part}.default` }}
             onKeep={(text) => change({ default: text })}
           />
         )}
         {'expression' in field && (
-          <ExpressionProperty
-            label="Computed by"
-            note={
-              expressionOf(field) === null
-                ? 'Nothing: it is entered.'
-                : 'It is read-only, and computed again whenever what it reads changes.'
-            }
-            text={expressionOf(field)}
+          <ComputedBy
+            part={part}
+            table={sub === null ? null : table}
+            field={field}
             scope={scope}
             expected={type}
-            onKeep={(expression) => change({ expression })}
+            onSelect={onSelect}
           />
         )}
         {'confidentialTo' in field && (

@@ -1,24 +1,25 @@
 import { Button, UnstyledButton } from '@mantine/core';
 import { findHandOff, findStage, joinPath } from '@ypomet/core';
 import { ConditionEditor } from '../../conditions/ConditionEditor.tsx';
+import { useConditionPlace } from '../../conditions/use-place.ts';
 import { useDraft } from '../../drafts/draft-context.tsx';
 import { Word } from '../../help/Word.tsx';
-import { useRehearsalForm } from '../../rehearsal/rehearsal-context.tsx';
 import inspector from '../Inspector.module.css';
 import type { Selection } from '../selection.ts';
 import { newBranch } from './new-parts.ts';
 import classes from './Panel.module.css';
 import { PartActions, useMove } from './PartActions.tsx';
-import { ChoiceProperty, ChoicesProperty, SwitchProperty, TextProperty, useChange } from './properties.tsx';
+import { ChoiceProperty, ChoicesProperty, SwitchProperty, TextProperty, useChange, useChangeCondition } from './properties.tsx';
 
 type Props = { readonly handOff: string; readonly onSelect: (selection: Selection) => void };
 
 /** Who is here: the analyst, saying who may press this button, when it is there, and where the record goes. */
 export function HandOffPanel({ handOff: key, onSelect }: Props) {
-  const { store, definition, compiled } = useDraft();
-  const form = useRehearsalForm();
+  const { store, definition } = useDraft();
+  const place = useConditionPlace();
   const part = joinPath('handOffs', key);
   const change = useChange(part);
+  const changeOffered = useChangeCondition(part, 'offeredWhen');
   const handOff = findHandOff(definition, key);
   if (!handOff) return <p>This hand-off is gone.</p>;
   const stages = definition.stages.map((stage) => ({ value: stage.key, label: stage.name }));
@@ -64,10 +65,10 @@ export function HandOffPanel({ handOff: key, onSelect }: Props) {
             <p className={inspector.lead}>Offered while</p>
             <ConditionEditor
               text={handOff.offeredWhen}
-              workflow={definition}
-              scope={compiled.forms.layout.scope}
-              form={form}
-              onChange={(offeredWhen) => change({ offeredWhen })}
+              label={`When ${handOff.name} is offered`}
+              path={joinPath('handOffs', key, 'offeredWhen')}
+              place={place}
+              onChange={changeOffered}
             />
           </div>
         )}

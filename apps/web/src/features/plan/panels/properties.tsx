@@ -1,5 +1,5 @@
 import { MultiSelect, NumberInput, Select, Switch, Textarea, TextInput } from '@mantine/core';
-import type { Json, Path } from '@ypomet/core';
+import type { Edit, Json, Path } from '@ypomet/core';
 import { useEffect, useId, useState } from 'react';
 import { useDraft } from '../../drafts/draft-context.tsx';
 import classes from './Panel.module.css';
@@ -8,6 +8,15 @@ import classes from './Panel.module.css';
 export function useChange(part: Path): (set: Readonly<Record<string, Json>>) => boolean {
   const { store } = useDraft();
   return (set) => store.edit({ type: 'change-part', part, set });
+}
+
+/** Sets a condition of a part, together with what else changes with it: a field that has its name now. */
+export function useChangeCondition(part: Path, property: string): (text: string, also: readonly Edit[]) => void {
+  const { store } = useDraft();
+  return (text, also) => {
+    const change: Edit = { type: 'change-part', part, set: { [property]: text } };
+    store.edit(also.length === 0 ? change : { type: 'together', edits: [...also, change] });
+  };
 }
 
 /** What is typed, until it is kept: when one leaves the input, or presses Enter. */

@@ -3,10 +3,16 @@ import { type PointerEvent, useRef, useState } from 'react';
 const SLACK = 5;
 
 /** Where a row is dragged to: before the row of that index; `top` is where that is, in pixels from the top of the grid. */
-export type RowTarget = { readonly index: number; readonly top: number };
+export type RowTarget = {
+  readonly index: number;
+  readonly top: number;
+  /** The row it is held over, and whether over its lower half. */
+  readonly over: number;
+  readonly isAfter: boolean;
+};
 
 /** Drags rows by what is marked `data-drag` in them; the row itself is marked `data-row` with its index. */
-export function useRowDrag(onDrop: (from: number, to: number) => void) {
+export function useRowDrag(onDrop: (from: number, to: number, target: RowTarget) => void) {
   const [target, setTarget] = useState<RowTarget | null>(null);
   const begun = useRef<{ readonly index: number; readonly y: number } | null>(null);
   const isDragged = useRef(false);
@@ -36,12 +42,13 @@ export function useRowDrag(onDrop: (from: number, to: number) => void) {
       const box = row.getBoundingClientRect();
       const isAfter = event.clientY > box.top + box.height / 2;
       const top = box.top - event.currentTarget.getBoundingClientRect().top + (isAfter ? box.height : 0);
-      setTarget({ index: Number(row.dataset.row) + (isAfter ? 1 : 0), top });
+      const over = Number(row.dataset.row);
+      setTarget({ index: over + (isAfter ? 1 : 0), top, over, isAfter });
     },
     onPointerUp: (): void => {
       const start = begun.current;
       begun.current = null;
-      if (start && isDragged.current && target) onDrop(start.index, target.index);
+      if (start && isDragged.current && target) onDrop(start.index, target.index, target);
       setTarget(null);
     },
     onPointerCancel: (): void => {

@@ -1,0 +1,111 @@
+import { Textarea, UnstyledButton } from '@mantine/core';
+import { describeDiagnostic, describeExpression, type Node, type Scope, type Type, type Wording } from '@ypomet/core';
+import { lazy, Suspense, useId, useState } from 'react';
+import { useWording } from '../conditions/use-place.ts';
+import classes from './ExpressionField.module.css';
+import { readText } from './faults.ts';
+import { unfinished } from './unfinished.ts';
+
+/** Loaded when the first expression is opened as text. */
+const ExpressionEditor = lazy(() => import('./ExpressionEditor.tsx').then((module) => ({ default: module.ExpressionEditor })));
+
+type Props = {
+  readonly label: string;
+  readonly note?: string | undefined;
+  readonly text: string;
+  readonly scope: Scope;
+  readonly expected: Type | undefined;
+  /** Where it stands: text with errors is kept for there. */
+  readonly at?: { readonly workflow: string; readonly path: string } | undefined;
+  readonly autoFocus?: boolean;
+  /** Whether it can be empty: it is then kept as the empty text. */
+  readonly isOptional?: boolean;
+  /** The words in which it is told again below it; the record's own where it isn't said. */
+  readonly wording?: Wording;
+  readonly isTold?: boolean;
+  /** Called with every sound text. */
+  readonly onKeep: (text: string, node: Node) => void;
+  readonly onEmpty?: () => void;
+};
+
+/**
+ * An expression as text. Sound text is kept as it is typed; what isn't sound says why, and stays in this browser until it is:
+ * the draft has the last that was.
+ */
+export function ExpressionField({
+  label,
+  note,
+  text,
+  scope,
+  expected,
+  at,
+  autoFocus = false,
+  isOptional = false,
+  wording,
+  isTold = false,
+  onKeep,
+  onEmpty,
+}: Props) {
+  const own = useWording();
+  const id = useId();
+  const [typed, setTyped] = useState(() => (at && unfinished.find(at.workflow, at.path)) ?? text);
+  const [kept, setKept] = useState(text);
+  const isNothing = isOptional && typed.trim() === '';
+  const { node, diagnostics } = readText(typed, scope, expected);
+  const [fault] = isNothing ? [] : diagnostics;
+  if (kept !== text) {
+    setKept(text);
+    if (!fault) setTyped(text);
+  }
+  const change = (next: string): void => {
+    if (next === typed) return;
+    setTyped(next);
+    if (isOptional && next.trim() === '') {
+      if (at) unfinished.drop(at.workflow, at.path);
+      setKept('');
+      onEmpty?.();
+      return;
+    }
+    const read = readText(next, scope, expected);
+    if (read.node && read.diagnostics.length === 0) {
+      if (at) unfinished.drop(at.workflow, at.path);
+      setKept(next);
+      if (next !== text) onKeep(next, read.node);
+    } else if (at) unfinished.keep(at.workflow, at.path, next);
+  };
+  const takeBack = (): void => {
+    if (at) unfinished.drop(at.workflow, at.path);
+    setTyped(text);
+  };
+  const asked = {
+    scope,
+    expected,
+    wording: wording ?? own,
+    faults: (given: string) => readText(given, scope, expected).diagnostics,
+  };
+  return (
+    <div className={classes.field} role="group" aria-labelledby={id}>
+      <span className={classes.label} id={id}>
+        {label}
+      </span>
+      {note && <span className={classes.note}>{note}</span>}
+      <Suspense
+        fallback={<Textarea aria-label={label} autosize minRows={1} classNames={{ input: 'mono' }} value={typed} readOnly />}
+      >
+        <ExpressionEditor label={label} text={typed} asked={asked} autoFocus={autoFocus} onChange={change} />
+      </Suspense>
+      {fault && (
+        <p className={classes.fault} role="status">
+          {describeDiagnostic(fault)}{' '}
+          <span className={classes.note}>
+            Unfinished: kept here, not in the draft.{' '}
+            <UnstyledButton className={classes.back} onClick={takeBack}>
+              Back to what was sound
+            </UnstyledButton>
+          </span>
+        </p>
+      )}
+      {isTold && node && !fault && <p className={classes.told}>{describeExpression(node, wording ?? own)}</p>}
+    </div>
+  );
+}
