@@ -57,7 +57,9 @@ test('an analyst changes a condition, publishes, and a real record takes the oth
     await page.keyboard.press('+');
     await pick(page, inspector, 'Field', 'Any fragile');
     await pick(page, inspector, 'Value', 'yes');
-    await expect(inspector).toContainText('(Total value is above €50,000.00 or Venue country is not Home) and Any fragile is yes');
+    await expect(inspector).toContainText(
+      '(Total value is above €50,000.00 or Venue country is not Home) and Any fragile is yes',
+    );
     await inspector.getByRole('button', { name: 'as text' }).click();
     await expect(inspector.getByRole('textbox', { name: 'Condition as text' })).toHaveText(
       '(totalValue > 50000 or venue != "home") and anyFragile = true',
@@ -83,7 +85,9 @@ test('an analyst changes a condition, publishes, and a real record takes the oth
     await expect(page.getByRole('heading', { name: 'Registrar check' })).toBeVisible();
     const why = page.getByRole('region', { name: 'Why' });
     await expect(why).toContainText('Conservation review is taken');
-    await expect(why).toContainText('(Total value €7,000.50 is above €50,000.00 or Venue country Overseas is not Home) and Any fragile yes is yes');
+    await expect(why).toContainText(
+      '(Total value €7,000.50 is above €50,000.00 or Venue country Overseas is not Home) and Any fragile yes is yes',
+    );
     await expect(why).toContainText('Lux limit required, was optional: adjustment “Light-sensitive works” holds');
     await expect(page.getByText('“Accept” would go to Conservation review')).toBeVisible();
   });

@@ -66,8 +66,7 @@ export {
 } from './expressions/rewrite.ts';
 export { makeScope, type Scope, type ScopeEntry } from './expressions/scope.ts';
 export { makeLiteral, type Specialised, specialiseExpression } from './expressions/specialise.ts';
-export type { Node, UnaryTest } from './expressions/tree.ts';
-export { LIMITS } from './expressions/tree.ts';
+export { childrenOf, LIMITS, type Node, type UnaryTest } from './expressions/tree.ts';
 export { listOf, TYPES, type Type, type Typing, termOfType, typing } from './expressions/types.ts';
 export { type FindWorkflow, typeOfField } from './expressions/workflow-scope.ts';
 export { compileWorkflow, type ExaminedWorkflow } from './flow/compile-workflow.ts';

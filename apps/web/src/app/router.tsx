@@ -39,6 +39,14 @@ export const router = createBrowserRouter([
         children: [
           { path: 'plan', ...page(async () => ({ Component: (await import('../pages/designer/PlanPage.tsx')).PlanPage })) },
           {
+            path: 'decisions',
+            ...page(async () => {
+              const { DecisionsPage, ready } = await import('../pages/designer/DecisionsPage.tsx');
+              await ready;
+              return { Component: DecisionsPage };
+            }),
+          },
+          {
             path: 'rehearse',
             ...page(async () => {
               const { RehearsePage, ready } = await import('../pages/designer/RehearsePage.tsx');

@@ -260,8 +260,8 @@ describe('which values go where', () => {
 
   test('each pair of values is handed on; what follows from them follows; neighbours that agree are one', () => {
     const found = whichWay(basis, finish, new Map(), { across: axis('value'), down: axis('venue') });
-    expect(found.columns.map(told)).toEqual(['empty', '(null..100]', '(100..1000]', '(1000..null)']);
-    expect(found.rows.map(told)).toEqual(['empty', '"home"', '"away"']);
+    expect(found.columns.map(({ extent }) => told(extent))).toEqual(['empty', '(null..100]', '(100..1000]', '(1000..null)']);
+    expect(found.rows.map(({ extent }) => told(extent))).toEqual(['empty', '"home"', '"away"']);
     // From 100.01 on it is fragile, which is computed and read by the second branch.
     expect(found.ways.map((row) => row.map(wayIn))).toEqual([
       ['none', 'cheap', 'none', 'dear'],
@@ -276,7 +276,7 @@ describe('which values go where', () => {
       ['venue', 'home'],
     ]);
     const found = whichWay(basis, finish, held, { across: axis('value'), down: null });
-    expect(found.columns.map(told)).toEqual(['empty', '(null..1000)', '1000', '(1000..null)']);
+    expect(found.columns.map(({ extent }) => told(extent))).toEqual(['empty', '(null..1000)', '1000', '(1000..null)']);
     expect(found.ways.map((row) => row.map(wayIn))).toEqual([['none', 'cheap', 'none', 'dear']]);
     const both = whichWay(basis, finish, new Map([['value', exactInteger(5) as Value]]), { across: axis('fragile'), down: null });
     expect(both.ways.map((row) => row.map(wayIn))).toEqual([['none', 'none', 'cheap']]);
@@ -307,7 +307,7 @@ describe('which values go where', () => {
       new Map(),
       { across, down: null },
     );
-    expect(found.columns.map(told)).toEqual(['empty', '(null..5)', '5', '(5..null)']);
+    expect(found.columns.map(({ extent }) => told(extent))).toEqual(['empty', '(null..5)', '5', '(5..null)']);
     expect(found.ways[0]?.map(wayIn)).toEqual(['otherwise', 'low', 'low&high', 'high']);
   });
 
@@ -327,6 +327,6 @@ describe('which values go where', () => {
       new Map(),
       { across, down: null },
     );
-    expect(found.columns.map(told)).toEqual(['empty', '(null..1)', '[1..5]', '(5..null)']);
+    expect(found.columns.map(({ extent }) => told(extent))).toEqual(['empty', '(null..1)', '[1..5]', '(5..null)']);
   });
 });

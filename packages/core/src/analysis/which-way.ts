@@ -22,8 +22,8 @@ export type Axis = { readonly field: string; readonly atoms: readonly Atom[] };
 
 /** `ways[row][column]`: where a record goes that has a value of the row's extent and one of the column's. */
 export type WhichWay = {
-  readonly columns: readonly Extent[];
-  readonly rows: readonly Extent[];
+  readonly columns: readonly Atom[];
+  readonly rows: readonly Atom[];
   readonly ways: readonly (readonly Way[])[];
 };
 
@@ -97,8 +97,8 @@ export function whichWay(
   const lines = ways.map((row) => columns.map(({ first }) => row[first] as Way));
   const joined = merged(down?.atoms ?? [], lines);
   return {
-    columns: columns.map(({ extent }) => extent),
-    rows: joined.map(({ extent }) => extent),
+    columns,
+    rows: joined,
     ways: down ? joined.map(({ first }) => lines[first] as readonly Way[]) : lines,
   };
 }
@@ -146,17 +146,18 @@ function formWith(
   return { ...form, frame: { ...form.frame, slots } };
 }
 
-type Merged = { readonly extent: Extent; readonly first: number };
+/** Neighbours as one: their extent, and the value and place of the first. */
+type Merged = Atom & { readonly first: number };
 
 /** Joins neighbours of a cut that agree throughout into one extent. What has no order (codes, texts) stays apart. */
 function merged(atoms: readonly Atom[], lines: readonly (readonly Way[])[]): readonly Merged[] {
   const found: Merged[] = [];
-  atoms.forEach(({ extent }, index) => {
+  atoms.forEach(({ extent, value }, index) => {
     const last = found.at(-1);
     const isSame = last !== undefined && sameWays(lines[last.first] ?? [], lines[index] ?? []);
     const joined = last && isSame ? join(last.extent, extent) : null;
-    if (last && joined) found[found.length - 1] = { extent: joined, first: last.first };
-    else found.push({ extent, first: index });
+    if (last && joined) found[found.length - 1] = { ...last, extent: joined };
+    else found.push({ extent, value, first: index });
   });
   return found;
 }

@@ -133,7 +133,7 @@ function compileNow(table: DecisionTable, path: string, scope: Scope, compiler: 
       matches: table.inputs.map(({ key }, column) => {
         const [text, input] = [ownValue(rule.when, key) ?? '-', inputs[column]];
         const cell = input?.checked
-          ? compileCell(text, `${path}.rules.${rule.key}.when.${key}`, input.checked.node, scope, compiler)
+          ? rememberedCell(text, `${path}.rules.${rule.key}.when.${key}`, input.checked.node, scope, compiler)
           : null;
         if (cell) reads.push(cell.checked);
         return cell?.evaluate ?? null;
@@ -188,26 +188,32 @@ function checkPolicy(table: DecisionTable, path: string): readonly Diagnostic[] 
 
 type Cell = { readonly checked: CheckedExpression; readonly evaluate: Evaluate<Truth> };
 
+type MadeCell = { readonly value: Cell | null; readonly diagnostics: readonly Diagnostic[] };
+
+/** Of a large table one cell is changed at a time: the others are as they were made before. */
+function rememberedCell(text: string, path: string, input: Node, scope: Scope, compiler: ExpressionCompiler): Cell | null {
+  if (text.trim() === '-') return null;
+  return compiler.remember(scope, `${path}\n${text}\n${printExpression(input)}`, () => compileCell(text, path, input, scope));
+}
+
 /** A cell as a condition on its input; null where it takes everything (`-`) or has errors. */
-function compileCell(text: string, path: string, input: Node, scope: Scope, compiler: ExpressionCompiler): Cell | null {
+function compileCell(text: string, path: string, input: Node, scope: Scope): MadeCell {
+  const refused = (found: readonly Diagnostic[]): MadeCell => ({
+    value: null,
+    diagnostics: found.map((one) => ({ ...one, path })),
+  });
   const parsed = parseUnaryTests(text.trim());
-  if (!parsed.ok) {
-    compiler.diagnostics.push(...parsed.diagnostics.map((one) => ({ ...one, path })));
-    return null;
-  }
-  if (parsed.value === null) return null;
-  const checked = checkExpression({ kind: 'in', value: freshCopy(input), tests: parsed.value.tests, span: input.span }, scope);
-  compiler.diagnostics.push(...checked.diagnostics.map((one) => ({ ...one, path })));
-  if (checked.diagnostics.length > 0) return null;
+  if (!parsed.ok) return refused(parsed.diagnostics);
+  if (parsed.value === null) return refused([]);
+  const { tests, negated } = parsed.value;
+  const checked = checkExpression({ kind: 'in', value: freshCopy(input), tests, span: input.span }, scope);
+  if (checked.diagnostics.length > 0) return refused(checked.diagnostics);
   const test = compileExpression(checked) as Evaluate<Truth>;
-  if (!parsed.value.negated) return { checked, evaluate: test };
-  return {
-    checked,
-    evaluate: (frame) => {
-      const value = test(frame);
-      return value === null ? null : !value;
-    },
+  const opposite: Evaluate<Truth> = (frame) => {
+    const value = test(frame);
+    return value === null ? null : !value;
   };
+  return { value: { checked, evaluate: negated ? opposite : test }, diagnostics: [] };
 }
 
 /** Nodes are told apart by identity, so a cell works on its own copy of the input. */

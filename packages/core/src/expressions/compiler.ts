@@ -41,6 +41,7 @@ type Remembered = Known<unknown> & { readonly of: readonly unknown[] };
  */
 export class CompilationMemory {
   private readonly expressions = new WeakMap<Scope, Map<Type | undefined, Map<string, Known<CompiledExpression>>>>();
+  private readonly others = new WeakMap<Scope, Map<string, Known<unknown>>>();
   private readonly parts = new Map<string, Remembered>();
 
   expression(scope: Scope, expected: Type | undefined, key: string, make: () => Known<CompiledExpression>) {
@@ -51,6 +52,14 @@ export class CompilationMemory {
     const found = byText.get(key) ?? make();
     byText.set(key, found);
     return found;
+  }
+
+  made<T>(scope: Scope, key: string, make: () => Known<T>): Known<T> {
+    const known = this.others.get(scope) ?? new Map<string, Known<unknown>>();
+    this.others.set(scope, known);
+    const found = known.get(key) ?? make();
+    known.set(key, found);
+    return found as Known<T>;
   }
 
   part<T>(name: string, of: readonly unknown[], make: () => Known<T>): Known<T> {
@@ -82,6 +91,13 @@ export class ExpressionCompiler {
       return { value: made, diagnostics: this.diagnostics.slice(before) };
     });
     if (!isMade) this.diagnostics.push(...diagnostics);
+    return value;
+  }
+
+  /** What is made from a text in a scope, as it was made before; `key` tells it from what else is made from the same text. */
+  remember<T>(scope: Scope, key: string, make: () => Known<T>): T {
+    const { value, diagnostics } = this.memory?.made(scope, key, make) ?? make();
+    this.diagnostics.push(...diagnostics);
     return value;
   }
 

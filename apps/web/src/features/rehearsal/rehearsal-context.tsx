@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { FileEntry } from '@ypomet/contract';
 import {
   type Actor,
+  type Basis,
   blankRecord,
   type CompiledWorkflow,
   collectInput,
@@ -117,6 +118,25 @@ export function useRehearsalForm(): Form {
     [compiled, present.record, actor, outside],
   );
   return useFormState(of, present.entered).form;
+}
+
+/** What the rehearsal's record is handed on from, for those who try other values in the place of its own. */
+export function useRehearsalBasis(): Basis {
+  const { compiled, present, actor, outside } = useKept();
+  const form = useRehearsalForm();
+  return useMemo(
+    () => ({ workflow: compiled, record: { ...present.record, assignee: null }, given: form.given, actor, outside }),
+    [compiled, present.record, form, actor, outside],
+  );
+}
+
+/** Begins a rehearsal at a stage with some values, as if they had been entered before. */
+export function useRehearseAt(): (stage: string, values: WorkflowRecord['values']) => void {
+  const { begin, put } = useKept();
+  return (stage, values) => {
+    const { record } = begin();
+    put({ record: { ...record, stage, values }, entered: {}, path: [record.stage, stage] });
+  };
 }
 
 /** Evaluates the rehearsal for the page on which it goes on: its form, and what each hand-off would do. */

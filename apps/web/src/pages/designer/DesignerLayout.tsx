@@ -86,6 +86,7 @@ function Bar() {
       <nav aria-label="Views" className={classes.views}>
         {[
           ['plan', 'Plan'],
+          ['decisions', 'Decisions'],
           ['rehearse', 'Rehearse'],
           ['versions', 'Versions'],
         ].map(([to, name]) => (
