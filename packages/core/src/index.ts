@@ -71,7 +71,7 @@ export { listOf, TYPES, type Type, type Typing, termOfType, typing } from './exp
 export { type FindWorkflow, typeOfField } from './expressions/workflow-scope.ts';
 export { compileWorkflow, type ExaminedWorkflow } from './flow/compile-workflow.ts';
 export type { CompiledHandOff, CompiledStage, CompiledWorkflow } from './flow/compiled-workflow.ts';
-export { enterInput, type HandOffInput, readEntered } from './flow/enter-input.ts';
+export { enterInput, type FilledForm, fillForm, type HandOffInput, readEntered } from './flow/enter-input.ts';
 export type {
   Acknowledged,
   Address,
@@ -168,6 +168,7 @@ export { type FindRecord, isEmpty, type ReadContext, readFieldValue, writeFieldV
 export { isOfKind } from './model/file-kind.ts';
 export type { Acknowledgement, Adjustment, Branch, Check, Delivery, FollowUp, HandOff, Stage } from './model/flow.ts';
 export { FORMAT } from './model/format.ts';
+export { KeptTest, TestStep } from './model/kept-test.ts';
 export { Key } from './model/keys.ts';
 export {
   destinationsOf,
@@ -194,6 +195,20 @@ export {
   workflowJsonSchema,
   writeWorkflow,
 } from './model/workflow.ts';
+export { compareOutcomes, expectationsOf, type OutcomeDifference, runTest, type TestRun } from './rehearsal/expectations.ts';
+export { type Generated, generateEntries } from './rehearsal/generate.ts';
+export {
+  actorIn,
+  beginScript,
+  type Moment,
+  newScript,
+  outsideOn,
+  type RehearsalWorld,
+  type Replay,
+  replay,
+  type Script,
+  type ScriptStep,
+} from './rehearsal/replay.ts';
 export { DIAGNOSTIC_CODES, isFault } from './shared/codes.ts';
 export type { Diagnostic, DiagnosticCode, DiagnosticParams, Span } from './shared/diagnostic.ts';
 export { diagnostic } from './shared/diagnostic.ts';

@@ -14,6 +14,7 @@ import {
   SetValue,
   Stage,
 } from '../model/flow.ts';
+import { KeptTest, TestStep } from '../model/kept-test.ts';
 import { termOfIssue } from '../model/read-workflow.ts';
 import { keyPropertyOf, type PartKind } from '../model/shape.ts';
 import type { Part } from '../model/walk.ts';
@@ -46,6 +47,8 @@ const SCHEMAS: Readonly<Record<PartKind, z.ZodType>> = {
   'follow-up': FollowUp,
   carried: SetValue,
   check: Check,
+  test: KeptTest,
+  step: TestStep,
 };
 
 /** Reads a part: its form checked, defaults filled in. Code `edit/unfit`, with the first thing wrong. */

@@ -67,6 +67,38 @@ export function enterInput(
   return success(form);
 }
 
+/** A form with what was entered so far, and the fields whose entry can't be read as their type, which count as empty. */
+export type FilledForm = { readonly form: Form; readonly unreadable: ReadonlyMap<string, Diagnostic> };
+
+/** Evaluates a form while it is filled in: nothing is refused, what can't be entered as the form stands has no effect. */
+export function fillForm(
+  workflow: CompiledWorkflow,
+  record: WorkflowRecord,
+  entered: HandOffInput,
+  actor: Actor,
+  outside: Outside,
+): FilledForm {
+  const { forms } = workflow;
+  const stored = readStoredValues(forms, record.values, outside);
+  const input = new Map<number, Value>();
+  const unreadable = new Map<string, Diagnostic>();
+  for (const [key, json] of Object.entries(entered)) {
+    const of = forms.fieldByKey.get(key);
+    if (!of) continue;
+    const read = readEntered(of, json, stored[of.slot] ?? null, actor, outside);
+    input.set(of.slot, read.ok ? read.value : of.field.type === 'table' ? [] : null);
+    if (!read.ok) unreadable.set(key, read.diagnostic);
+  }
+  const form = evaluateForm(forms, record.stage, {
+    stored,
+    input,
+    due: defaultsDue(forms, record),
+    system: systemValues(forms, record, actor, outside),
+    environment: { now: outside.now, zone: outside.zone },
+  });
+  return { form, unreadable };
+}
+
 /** Reads what was entered into a field. A sign-off is begun by asking for one; one that is there can be sent again. */
 export function readEntered(
   { field }: Pick<CompiledField, 'field'>,

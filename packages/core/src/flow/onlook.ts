@@ -119,6 +119,7 @@ export function projectOnlook(
     decisionTables: [],
     handOffs: [],
     checks: [],
+    tests: [],
   };
   const sent = new Set(fields.map((field) => field.key));
   const values = shown.flatMap(({ field }) => {

@@ -6,6 +6,7 @@ import { makeLiteral, specialiseExpression } from '../expressions/specialise.ts'
 import type { CompiledField } from '../forms/compiled-field.ts';
 import { canBeEntered, canBeShown, type FieldStep, type FormStep, type StageForm } from '../forms/compiled-forms.ts';
 import { decidedOf, effectiveValueOf, type Form } from '../forms/evaluate-form.ts';
+import type { DecisionTable } from '../model/decision-table.ts';
 import type { Field, SubField } from '../model/field.ts';
 import { splitFieldPath } from '../model/field-path.ts';
 import { isEmpty, writeFieldValue } from '../model/field-value.ts';
@@ -44,6 +45,12 @@ export type ProjectedForm = {
 export function projectForm(workflow: CompiledWorkflow, form: Form, record: WorkflowRecord, actor: Actor): ProjectedForm {
   return new Projector(workflow, form, record, actor).project();
 }
+
+/** Notes are for colleagues who design. */
+const withoutNotes = (table: DecisionTable): DecisionTable => ({
+  ...table,
+  rules: table.rules.map((rule) => ({ ...rule, notes: '' })),
+});
 
 class Projector {
   private readonly steps: StageForm['fieldSteps'];
@@ -91,9 +98,10 @@ class Projector {
       plan: this.projectPlan(fields),
       submitterSees: {},
       adjustments,
-      decisionTables: definition.decisionTables.filter((table) => this.decisions.has(table.key)),
+      decisionTables: definition.decisionTables.filter((table) => this.decisions.has(table.key)).map(withoutNotes),
       handOffs: this.projectHandOffs(),
       checks: this.projectChecks(),
+      tests: [],
     };
     return {
       definition: projected,

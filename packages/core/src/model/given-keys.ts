@@ -76,6 +76,7 @@ export const fillGivenKeys = (definition: unknown): unknown =>
     stages: (stages) =>
       each(stages, (stage) => changed(stage, { onArrival: (own) => changed(own, { sets: keySets, deliveries: keyDeliveries }) })),
     decisionTables: (tables) => each(tables, fillTableKeys),
+    tests: (tests) => each(tests, (test) => changed(test, { steps: (steps) => keyed(steps, () => null, 'step') })),
     handOffs: (handOffs) =>
       each(handOffs, (handOff) =>
         changed(handOff, {

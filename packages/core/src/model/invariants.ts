@@ -85,6 +85,7 @@ function makeKeys(workflow: Workflow): Readonly<Record<Exclude<KeyTarget, 'input
     section: keys(workflow.sections),
     track: keys(workflow.tracks),
     stage: keys(workflow.stages),
+    'hand-off': keys(workflow.handOffs),
     field: fields,
     'table-field': keys(tables),
     'field-path': new Set([...fields, ...tables.flatMap((table) => table.fields.map((own) => fieldPath(table.key, own.key)))]),

@@ -57,6 +57,10 @@ const fill = (object: Loose, since: Loose): Loose =>
 export function fillOlder(stored: Loose): Loose {
   const named = withinFields(renameOlder(stored) as Loose, (field, isColumn) => fill(field, newOfField(field, isColumn)));
   const [stages, tracks] = [named.stages, named.tracks].map((list) => each(list, (part) => fill(part, { notes: '' })));
-  const same = stages === named.stages && tracks === named.tracks && named.submitterSees !== undefined;
-  return same ? named : { submitterSees: {}, ...named, stages, tracks };
+  const decisionTables = each(named.decisionTables, (table) => {
+    const rules = each(table.rules, (rule) => fill(rule, { notes: '' }));
+    return rules === table.rules ? table : { ...table, rules };
+  });
+  const isSame = stages === named.stages && tracks === named.tracks && decisionTables === named.decisionTables;
+  return fill(isSame ? named : { ...named, stages, tracks, decisionTables }, { submitterSees: {}, tests: [] });
 }

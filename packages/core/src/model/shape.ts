@@ -28,11 +28,23 @@ export const PART_KINDS = [
   'follow-up',
   'carried',
   'check',
+  'test',
+  'step',
 ] as const;
 export type PartKind = (typeof PART_KINDS)[number];
 
 /** What a key in a definition can name. `field-path`: a field or a table's sub-field. Inputs and outputs are those of a rule's table. */
-export type KeyTarget = 'role' | 'section' | 'track' | 'stage' | 'field' | 'table-field' | 'field-path' | 'input' | 'output';
+export type KeyTarget =
+  | 'role'
+  | 'section'
+  | 'track'
+  | 'stage'
+  | 'hand-off'
+  | 'field'
+  | 'table-field'
+  | 'field-path'
+  | 'input'
+  | 'output';
 
 /** What happens to a single key when what it names is deleted: the key becomes null, what it stands in does, or the part goes. */
 type WhenGone = 'clear' | 'clear-around' | 'delete-part';
@@ -86,6 +98,7 @@ export const SHAPES: Readonly<Record<PartKind, Shape>> = {
     decisionTables: parts('decision-table'),
     handOffs: parts('hand-off'),
     checks: parts('check'),
+    tests: parts('test'),
   },
   role: {},
   section: {},
@@ -137,6 +150,19 @@ export const SHAPES: Readonly<Record<PartKind, Shape>> = {
   // The field is the target workflow's.
   carried: { value: text('value') },
   check: { condition: text('condition'), stages: keys('stage', 'delete-part'), field: key('field', 'clear') },
+  test: {
+    intake: key('stage', 'delete-part'),
+    at: key('stage', 'clear'),
+    start: { is: 'cells', byStage: false },
+    steps: parts('step'),
+  },
+  step: {
+    handOff: key('hand-off', 'delete-part'),
+    role: key('role', 'clear'),
+    entered: { is: 'cells', byStage: false },
+    to: key('stage', 'clear'),
+    treatments: { is: 'cells', byStage: false },
+  },
 };
 
 /** The property of a part that names it within its list. */

@@ -4,6 +4,7 @@ import { Field, Treatment } from './field.ts';
 import { fieldPath } from './field-path.ts';
 import { Adjustment, Check, HandOff, Notes, Stage } from './flow.ts';
 import { FORMAT } from './format.ts';
+import { KeptTest } from './kept-test.ts';
 import { GIVEN_KEY, Key } from './keys.ts';
 
 export const Section = z.strictObject({
@@ -45,6 +46,8 @@ export const Workflow = z.strictObject({
   decisionTables: z.array(DecisionTable).max(200).default([]),
   handOffs: z.array(HandOff).max(1000).default([]),
   checks: z.array(Check).max(500).default([]),
+  /** Rehearsals that are run again at each change. */
+  tests: z.array(KeptTest).max(500).default([]),
 });
 export type Workflow = z.infer<typeof Workflow>;
 

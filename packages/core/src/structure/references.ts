@@ -24,6 +24,8 @@ export function pathOfTarget({ of, key, place }: Pick<KeySite, 'of' | 'key' | 'p
       return joinPath('tracks', key);
     case 'stage':
       return joinPath('stages', key);
+    case 'hand-off':
+      return joinPath('handOffs', key);
     case 'field':
     case 'table-field':
       return joinPath('fields', key);

@@ -27,6 +27,7 @@ export function DateField({
   kind,
   value,
   locale,
+  placeholder,
   onEnter,
   ...common
 }: {
@@ -38,6 +39,8 @@ export function DateField({
   readonly error: boolean;
   /** How the workspace's people write days. */
   readonly locale: string;
+  /** What is said while it is empty; an example where nothing is. */
+  readonly placeholder?: string;
   readonly onEnter: (value: Json) => void;
 }) {
   const [typed, setTyped] = useState<string | null>(null);
@@ -53,7 +56,10 @@ export function DateField({
     <TextInput
       {...common}
       value={shown}
-      placeholder={`such as ${kind === 'time' ? '09:30' : write(kind, kind === 'date' ? EXAMPLE : `${EXAMPLE}T09:30`, locale)}`}
+      placeholder={
+        placeholder ??
+        `such as ${kind === 'time' ? '09:30' : write(kind, kind === 'date' ? EXAMPLE : `${EXAMPLE}T09:30`, locale)}`
+      }
       onChange={(event) => {
         const text = event.currentTarget.value;
         setTyped(text);

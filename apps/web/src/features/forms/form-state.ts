@@ -2,17 +2,14 @@ import {
   type Actor,
   type CompiledField,
   type CompiledWorkflow,
-  defaultsDue,
   describeTerm,
   effectiveValueOf,
   enterValue,
-  evaluateForm,
   type Form,
+  fillForm,
   type Json,
   type Outside,
   readEntered,
-  readStoredValues,
-  systemValues,
   type Value,
   type WorkflowRecord,
   writeFieldValue,
@@ -59,23 +56,8 @@ const whyUnreadable = ({ expected }: { readonly expected?: unknown }): string =>
 /** A form with what was entered, evaluated whole. The same core does it on the server. */
 export function makeFormState(given: FormGiven, entered: Entered): FormState {
   const { workflow, record, actor, outside } = given;
-  const input = new Map<number, Value>();
-  const unreadable = new Map<string, string>();
-  const stored = readStoredValues(workflow.forms, record.values, outside);
-  for (const [key, json] of Object.entries(entered)) {
-    const read = readEntry(given, key, json, stored);
-    if (!read) continue;
-    input.set(read.of.slot, read.value);
-    if (read.why !== null) unreadable.set(key, read.why);
-  }
-  const form = evaluateForm(workflow.forms, record.stage, {
-    stored,
-    input,
-    due: defaultsDue(workflow.forms, record),
-    system: systemValues(workflow.forms, record, actor, outside),
-    environment: { now: outside.now, zone: outside.zone },
-  });
-  return { given, entered, form, unreadable };
+  const { form, unreadable } = fillForm(workflow, record, entered, actor, outside);
+  return { given, entered, form, unreadable: new Map([...unreadable].map(([key, { params }]) => [key, whyUnreadable(params)])) };
 }
 
 const isSameGiven = (a: FormGiven, b: FormGiven): boolean =>

@@ -1,6 +1,5 @@
 import { useElementSize } from '@mantine/hooks';
 import { useMemo } from 'react';
-import { useDraft } from '../drafts/draft-context.tsx';
 import { makeGeometry } from '../map/geometry.ts';
 import { StageMap } from '../map/StageMap.tsx';
 import classes from './PathStrip.module.css';
@@ -10,20 +9,23 @@ const LEAST_COLUMN = 72;
 
 /** The map with the rehearsal's path lit; a stage can be chosen to rehearse there. */
 export function PathStrip() {
-  const { definition } = useDraft();
-  const { path, goTo } = useRehearsal();
+  const { workflow, played, record, goTo } = useRehearsal();
+  const { path } = played;
+  const here = record.stage;
+  // Of a step that is looked back at, the path up to it is lit.
+  const lit = path.slice(0, path.lastIndexOf(here) + 1);
   const { ref, width } = useElementSize<HTMLDivElement>();
-  const { stages, tracks, handOffs } = definition;
+  const { stages, tracks, handOffs } = workflow.definition;
   const drawn = useMemo(() => ({ stages, tracks, handOffs }), [stages, tracks, handOffs]);
   const columns = stages.length;
   const columnWidth = Math.max(LEAST_COLUMN, Math.floor((width || 900) / Math.max(1, columns)));
   const geometry = useMemo(() => makeGeometry(drawn, { left: 0, columnWidth, columns }), [drawn, columnWidth, columns]);
   return (
     <div className={classes.strip} ref={ref} role="region" aria-label="Path">
-      <StageMap workflow={drawn} geometry={geometry} focus={null} path={path} verb="Rehearse at" onStage={goTo} />
+      <StageMap workflow={drawn} geometry={geometry} focus={null} path={lit} verb="Rehearse at" onStage={goTo} />
       <div className={classes.names} style={{ gridTemplateColumns: `repeat(${columns}, ${columnWidth}px)` }} aria-hidden="true">
         {stages.map((stage) => (
-          <span key={stage.key} data-here={stage.key === path.at(-1) || undefined}>
+          <span key={stage.key} data-here={stage.key === here || undefined}>
             {stage.name}
           </span>
         ))}

@@ -2,63 +2,65 @@ import { useQuery } from '@tanstack/react-query';
 import type { FileEntry } from '@ypomet/contract';
 import {
   type Actor,
+  actorIn,
   type Basis,
-  blankRecord,
   type CompiledWorkflow,
   collectInput,
   explainHandOffs,
   type FileFacts,
   type Form,
+  generateEntries,
   type HandedOn,
   type HandOffReason,
   handOn,
   type Json,
   makeOutside,
+  makeWording,
   type Outside,
+  openStoredWorkflow,
+  outsideOn,
+  prepareWorkflow,
+  type RehearsalWorld,
+  type Replay,
   type Result,
+  replay,
+  type Wording,
   type WorkflowRecord,
 } from '@ypomet/core';
 import { createContext, type ReactNode, useCallback, useContext, useMemo, useRef, useState } from 'react';
 import { useDraft } from '../drafts/draft-context.tsx';
-import { membersQuery } from '../drafts/queries.ts';
+import { membersQuery, versionQuery } from '../drafts/queries.ts';
 import type { Entered } from '../forms/form-state.ts';
 import { useFormState } from '../forms/use-form-state.ts';
 import { useSession } from '../session/queries.ts';
-
-/** The rehearsal: a made-up record tried through the draft, shared by all pages of the designer. */
-export type Rehearsal = {
-  readonly record: WorkflowRecord;
-  readonly entered: Entered;
-  readonly form: Form;
-  readonly unreadable: ReadonlyMap<string, string>;
-  readonly actor: Actor;
-  readonly outside: Outside;
-  /** Stages the record has been at, the present one last. */
-  readonly path: readonly string[];
-  readonly enter: (key: string, value: Json) => void;
-  readonly press: (handOff: string) => Result<HandedOn>;
-  /** What each hand-off would do now, and why: decided as pressing it decides. */
-  readonly reasons: readonly HandOffReason[];
-  /** What pressing would come to, without pressing. */
-  readonly preview: (handOff: string) => Result<HandedOn>;
-  /** Takes a file for one that was handed over; nothing leaves the page. */
-  readonly handOver: (file: File) => Promise<FileEntry>;
-  readonly goTo: (stage: string) => void;
-  readonly startOver: () => void;
-};
-
-const RehearsalContext = createContext<Rehearsal | null>(null);
-
-type State = { readonly record: WorkflowRecord; readonly entered: Entered; readonly path: readonly string[] };
+import {
+  begunAt,
+  begunRehearsal,
+  entered,
+  lookAt,
+  onDay,
+  playedBy,
+  presentStep,
+  pressed,
+  type RehearsalState,
+} from './rehearsal-state.ts';
 
 const PERSON = { id: 'rehearsal', name: 'Rehearsal', email: 'rehearsal@example.invalid' };
 
-/** What the pages of the designer share of it: the record, and what was entered. Nothing is evaluated before it is asked for. */
+/** What the pages of the designer share of a rehearsal: what was done. No form is evaluated before it is asked for. */
 type Kept = {
-  readonly compiled: CompiledWorkflow;
-  readonly present: State;
-  readonly put: (state: State) => void;
-  readonly begin: () => State;
+  /** The draft's workflow, or that of the version that is rehearsed. */
+  readonly workflow: CompiledWorkflow;
+  /** The version that is rehearsed; null for the draft. */
+  readonly version: number | null;
+  readonly setVersion: (version: number | null) => void;
+  readonly state: RehearsalState;
+  readonly put: (state: RehearsalState) => void;
+  readonly world: RehearsalWorld;
+  readonly played: Replay;
+  /** The record, what is entered, and who enters it, in the step in view. */
+  readonly record: WorkflowRecord;
+  readonly entered: Entered;
   readonly actor: Actor;
   readonly outside: Outside;
   readonly handed: Map<string, FileFacts>;
@@ -71,106 +73,165 @@ function useKept(): Kept {
   return kept;
 }
 
-/** Keeps the rehearsal's record while one goes from page to page. */
-export function RehearsalKeeper({ children }: { readonly children: ReactNode }) {
-  const { compiled } = useDraft();
+/** The workflow of a published version, compiled; null while it is on its way. */
+function useVersion(key: string, number: number | null, draft: CompiledWorkflow): CompiledWorkflow | null {
+  const query = useQuery({ ...versionQuery(key, number ?? 0), enabled: number !== null });
+  const definition = number === null ? undefined : query.data?.definition;
+  return useMemo(
+    () => (definition ? prepareWorkflow(openStoredWorkflow(definition), draft.findWorkflow) : null),
+    [definition, draft.findWorkflow],
+  );
+}
+
+/** The world in which a rehearsal takes place: the workspace's members, files that were handed over here, no other records. */
+export function useRehearsalWorld(): { readonly world: RehearsalWorld; readonly handed: Map<string, FileFacts> } {
   const { workspace } = useSession();
   const members = useQuery(membersQuery);
   const [handed] = useState(() => new Map<string, FileFacts>());
-  const outside = useMemo<Outside>(() => {
+  const world = useMemo<RehearsalWorld>(() => {
     const known = new Map(members.data?.map((member) => [member.id, member]));
-    return makeOutside({
+    const outside = makeOutside({
       now: Date.now(),
       zone: workspace.zone,
       locale: workspace.locale,
       findMember: (id) => known.get(id) ?? null,
       findFile: (sha256) => handed.get(sha256) ?? null,
     });
+    return { person: PERSON, outside };
   }, [workspace, members.data, handed]);
-  const { roles, stages } = compiled.definition;
-  // In a rehearsal the analyst plays whoever may act: every role at once.
-  const actor = useMemo<Actor>(() => ({ ...PERSON, roles: roles.map((role) => role.key) }), [roles]);
-  const latest = useRef(compiled);
-  latest.current = compiled;
-  const begin = useCallback((): State => {
-    const stage = stages.find((own) => own.kind === 'intake')?.key ?? stages[0]?.key ?? '';
-    const record = blankRecord(latest.current, stage, 'rehearsal', null, actor, outside);
-    return { record: { ...record, number: 'REHEARSAL' }, entered: {}, path: [stage] };
-  }, [stages, actor, outside]);
-  const [state, put] = useState<State>(begin);
-  // A stage that an edit took away: begin again rather than stand nowhere.
-  const present = useMemo(() => (stages.some(({ key }) => key === state.record.stage) ? state : begin()), [stages, state, begin]);
-  const kept = useMemo(
-    () => ({ compiled, present, put, begin, actor, outside, handed }),
-    [compiled, present, begin, actor, outside, handed],
-  );
+  return { world, handed };
+}
+
+/** Keeps the rehearsal while one goes from page to page. */
+export function RehearsalKeeper({ children }: { readonly children: ReactNode }) {
+  const { compiled: draft } = useDraft();
+  const [version, setVersion] = useState<number | null>(null);
+  const workflow = useVersion(draft.definition.key, version, draft) ?? draft;
+  const { world, handed } = useRehearsalWorld();
+  const [state, put] = useState<RehearsalState>(() => begunRehearsal(draft));
+  // Stages that an edit took away: begin again rather than stand nowhere.
+  const { stages } = workflow.definition;
+  const present = useMemo(() => {
+    const isThere = (stage: string | null): boolean => stage === null || stages.some(({ key }) => key === stage);
+    return isThere(state.script.intake) && isThere(state.script.at) ? state : begunRehearsal({ definition: workflow.definition });
+  }, [stages, state, workflow.definition]);
+  const played = useMemo(() => replay(workflow, present.script, world), [workflow, present.script, world]);
+  const kept = useMemo<Kept>(() => {
+    // Past a step that is refused there is nothing to look at.
+    const stopped = played.moments.findIndex(({ came }) => !came.ok);
+    const at = stopped < 0 ? present.at : Math.min(present.at, stopped);
+    const shown = { ...present, at };
+    const { entered: entries, role } = presentStep(shown);
+    const record = played.moments[at]?.record ?? { ...played.record, assignee: null };
+    return {
+      workflow,
+      version,
+      setVersion,
+      state: shown,
+      put,
+      world,
+      played,
+      record,
+      entered: entries,
+      actor: actorIn(workflow, role, world),
+      outside: outsideOn(present.script.today, world.outside),
+      handed,
+    };
+  }, [workflow, version, present, played, world, handed]);
   return <KeptContext value={kept}>{children}</KeptContext>;
 }
 
 /** The stages that the rehearsal's record has been at. */
-export const useRehearsalPath = (): readonly string[] => useKept().present.path;
+export const useRehearsalPath = (): readonly string[] => useKept().played.path;
+
+function useForm() {
+  const { workflow, record, entered: entries, actor, outside } = useKept();
+  const of = useMemo(() => ({ workflow, record, actor, outside }), [workflow, record, actor, outside]);
+  return useFormState(of, entries);
+}
 
 /** The rehearsal's form as it is now, for those who show what holds for its record. */
-export function useRehearsalForm(): Form {
-  const { compiled, present, actor, outside } = useKept();
-  const of = useMemo(
-    () => ({ workflow: compiled, record: present.record, actor, outside }),
-    [compiled, present.record, actor, outside],
-  );
-  return useFormState(of, present.entered).form;
-}
+export const useRehearsalForm = (): Form => useForm().form;
 
 /** What the rehearsal's record is handed on from, for those who try other values in the place of its own. */
 export function useRehearsalBasis(): Basis {
-  const { compiled, present, actor, outside } = useKept();
+  const { workflow, record, actor, outside } = useKept();
   const form = useRehearsalForm();
-  return useMemo(
-    () => ({ workflow: compiled, record: { ...present.record, assignee: null }, given: form.given, actor, outside }),
-    [compiled, present.record, form, actor, outside],
-  );
+  return useMemo(() => ({ workflow, record, given: form.given, actor, outside }), [workflow, record, form, actor, outside]);
 }
 
 /** Begins a rehearsal at a stage with some values, as if they had been entered before. */
 export function useRehearseAt(): (stage: string, values: WorkflowRecord['values']) => void {
-  const { begin, put } = useKept();
-  return (stage, values) => {
-    const { record } = begin();
-    put({ record: { ...record, stage, values }, entered: {}, path: [record.stage, stage] });
-  };
+  const { workflow, put } = useKept();
+  return (stage, values) => put(begunAt(begunRehearsal(workflow), stage, values));
 }
+
+/** The rehearsal: a made-up record tried through the draft or a version. */
+export type Rehearsal = Omit<Kept, 'put'> & {
+  readonly form: Form;
+  readonly unreadable: ReadonlyMap<string, string>;
+  readonly wording: Wording;
+  /** The form before the last answer, if that was given at this step; null otherwise. */
+  readonly before: Form | null;
+  readonly open: (state: RehearsalState) => void;
+  readonly enter: (key: string, value: Json) => void;
+  readonly press: (handOff: string) => Result<HandedOn>;
+  /** What each hand-off would do now, and why: decided as pressing it decides. */
+  readonly reasons: readonly HandOffReason[];
+  /** What pressing would come to, without pressing. */
+  readonly preview: (handOff: string) => Result<HandedOn>;
+  /** Takes a file for one that was handed over; nothing leaves the page. */
+  readonly handOver: (file: File) => Promise<FileEntry>;
+  readonly goTo: (stage: string) => void;
+  readonly lookAt: (step: number) => void;
+  readonly play: (role: string | null) => void;
+  readonly setDay: (day: string | null) => void;
+  /** Fills the step in view by itself; the fields it could not fill. */
+  readonly fill: (seed: number) => readonly string[];
+  readonly startOver: (intake?: string) => void;
+};
+
+const RehearsalContext = createContext<Rehearsal | null>(null);
 
 /** Evaluates the rehearsal for the page on which it goes on: its form, and what each hand-off would do. */
 export function RehearsalProvider({ children }: { readonly children: ReactNode }) {
-  const { compiled, present, put, begin, actor, outside, handed } = useKept();
-  const of = useMemo(
-    () => ({ workflow: compiled, record: present.record, actor, outside }),
-    [compiled, present.record, actor, outside],
-  );
-  const { form, unreadable } = useFormState(of, present.entered);
+  const kept = useKept();
+  const { workflow, state, put, played, record, entered: entries, actor, outside, handed } = kept;
+  const members = useQuery(membersQuery);
+  const { form, unreadable } = useForm();
+  const last = useRef<{ readonly form: Form; readonly record: WorkflowRecord } | null>(null);
   const reasons = useMemo(
-    () => explainHandOffs(compiled, form, { ...present.record, assignee: null }, actor, outside),
-    [compiled, form, present.record, actor, outside],
+    () => explainHandOffs(workflow, form, record, actor, outside),
+    [workflow, form, record, actor, outside],
   );
+  const wording = useMemo(() => {
+    const names = new Map(members.data?.map(({ id, name }) => [id, name]));
+    const style = { locale: outside.locale, zone: outside.zone, nameOf: (id: string) => names.get(id) ?? null };
+    return makeWording(workflow.definition, style, workflow.findWorkflow);
+  }, [workflow, members.data, outside.locale, outside.zone]);
+  const note = useCallback((): void => {
+    last.current = { form, record };
+  }, [form, record]);
   const rehearsal = useMemo<Rehearsal>(() => {
     const preview = (handOff: string): Result<HandedOn> =>
-      handOn(compiled, { ...present.record, assignee: null }, handOff, collectInput(form, present.entered), actor, outside);
+      handOn(workflow, record, handOff, collectInput(form, entries), actor, outside);
+    const enterAll = (next: Entered): void => {
+      note();
+      put(entered(state, next, played.path));
+    };
     return {
-      ...present,
+      ...kept,
       form,
       unreadable,
-      actor,
-      outside,
+      wording,
+      before: last.current?.record === record ? last.current.form : null,
       reasons,
-      enter: (key, value) => put({ ...present, entered: { ...present.entered, [key]: value } }),
+      open: put,
+      enter: (key, value) => enterAll({ ...entries, [key]: value }),
       preview,
       press: (handOff) => {
         const result = preview(handOff);
-        if (result.ok)
-          put({
-            record: result.value.record,
-            entered: {},
-            path: [...present.path, ...result.value.events.map((event) => event.to)],
-          });
+        if (result.ok) put(pressed(state, handOff, entries));
         return result;
       },
       handOver: async (file) => {
@@ -178,17 +239,41 @@ export function RehearsalProvider({ children }: { readonly children: ReactNode }
         handed.set(entry.sha256, entry);
         return entry;
       },
-      goTo: (stage) => {
-        const values = { ...present.record.values, ...collectInput(form, present.entered) };
-        put({
-          record: { ...present.record, values, stage, assignee: null },
-          entered: {},
-          path: [...present.path.filter((own) => own !== stage), stage],
-        });
+      goTo: (stage) => put(begunAt(state, stage, { ...record.values, ...collectInput(form, entries) })),
+      lookAt: (step) => put(lookAt(state, step)),
+      play: (role) => put(playedBy(state, role, played.path)),
+      setDay: (day) => put(onDay(state, day)),
+      fill: (seed) => {
+        const makeFile = (facts: FileFacts): string => {
+          // No file of bytes has a name like this: what was made up can be told from what was handed over.
+          const sha256 = String(handed.size + 1).padStart(64, '0');
+          handed.set(sha256, facts);
+          return sha256;
+        };
+        const made = generateEntries(workflow, record, actor, outside, { seed, members: members.data ?? [], makeFile }, entries);
+        enterAll(made.entered);
+        return made.left;
       },
-      startOver: () => put(begin()),
+      startOver: (intake) => put(begunRehearsal(workflow, intake ?? null)),
     };
-  }, [present, put, form, unreadable, compiled, actor, outside, reasons, handed, begin]);
+  }, [
+    kept,
+    state,
+    put,
+    form,
+    unreadable,
+    workflow,
+    actor,
+    outside,
+    reasons,
+    handed,
+    wording,
+    record,
+    entries,
+    played.path,
+    note,
+    members.data,
+  ]);
   return <RehearsalContext value={rehearsal}>{children}</RehearsalContext>;
 }
 

@@ -1,0 +1,44 @@
+import { z } from 'zod';
+import { Treatment } from './field.ts';
+import { GivenKey, Key } from './keys.ts';
+
+const Path = z.string().max(130);
+/** Values as JSON, as they are entered or stored. */
+const Entries = z.record(Path, z.json());
+
+/** One hand-off of a rehearsal: who presses it, what they entered, and what is expected to come of it. */
+export const TestStep = z.strictObject({
+  key: GivenKey,
+  handOff: Key,
+  /** The role that is played; null for all at once. */
+  role: Key.nullable().default(null),
+  entered: Entries.default({}),
+  /** The stage at which the record comes to rest; null where the hand-off is refused. */
+  to: Key.nullable().default(null),
+  /** The treatments at its stage, before it is pressed, of the fields that adjustments cover there. */
+  treatments: z.record(Path, Treatment).default({}),
+  /** What is sent and opened, in words; what the submitter reads. */
+  sent: z.array(z.string().max(2000)).max(200).default([]),
+  opened: z.array(z.string().max(2000)).max(500).default([]),
+  answer: z.string().max(20_000).nullable().default(null),
+});
+export type TestStep = z.infer<typeof TestStep>;
+
+/** A rehearsal that was kept: run again at each change, it must come to the same. */
+export const KeptTest = z.strictObject({
+  key: Key,
+  name: z.string().min(1).max(200),
+  intake: Key,
+  /** The stage at which it begins, where that isn't the intake. */
+  at: Key.nullable().default(null),
+  /** The day on which it takes place; null for the day on which it is run. */
+  today: z
+    .string()
+    .regex(/^\d{4}-\d{2}-\d{2}$/, 'shape/date')
+    .nullable()
+    .default(null),
+  /** What the record holds before anybody enters anything. */
+  start: Entries.default({}),
+  steps: z.array(TestStep).max(100).default([]),
+});
+export type KeptTest = z.infer<typeof KeptTest>;

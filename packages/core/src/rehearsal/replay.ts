@@ -1,0 +1,93 @@
+import type { CompiledWorkflow } from '../flow/compiled-workflow.ts';
+import { fillForm } from '../flow/enter-input.ts';
+import type { HandedOn } from '../flow/events.ts';
+import { handOn } from '../flow/hand-on.ts';
+import { blankRecord } from '../flow/open-record.ts';
+import type { Actor, Outside, WorkflowRecord } from '../flow/record.ts';
+import { collectInput } from '../forms/collect-input.ts';
+import type { Form } from '../forms/evaluate-form.ts';
+import type { KeptTest, TestStep } from '../model/kept-test.ts';
+import type { Json } from '../shared/json.ts';
+import type { Result } from '../shared/result.ts';
+import { readDateTime } from '../values/temporal.ts';
+
+/** A hand-off of a rehearsal: who presses it and what they entered before. */
+export type ScriptStep = Pick<TestStep, 'handOff' | 'role'> & { readonly entered: Readonly<Record<string, Json>> };
+
+/** A rehearsal as it can be run again: where it begins, on which day, with what, and what was done. */
+export type Script = Pick<KeptTest, 'intake' | 'at' | 'today'> & {
+  readonly start: Readonly<Record<string, Json>>;
+  readonly steps: readonly ScriptStep[];
+};
+
+/** Who rehearses, and the world around it. */
+export type RehearsalWorld = { readonly person: Omit<Actor, 'roles'>; readonly outside: Outside };
+
+/** A step as it was taken: the record before it, the form with what was entered, and what came of it. */
+export type Moment = {
+  readonly step: ScriptStep;
+  readonly record: WorkflowRecord;
+  readonly form: Form;
+  readonly came: Result<HandedOn>;
+};
+
+export type Replay = {
+  readonly moments: readonly Moment[];
+  /** The record after the last step that went through. */
+  readonly record: WorkflowRecord;
+  /** The stages it has been at, junctions too, the present one last. */
+  readonly path: readonly string[];
+};
+
+/** A rehearsal that begins at a workflow's first intake. */
+export function newScript({ definition }: Pick<CompiledWorkflow, 'definition'>, intake: string | null = null): Script {
+  const { stages } = definition;
+  const first = intake ?? stages.find(({ kind }) => kind === 'intake')?.key ?? stages[0]?.key ?? '';
+  return { intake: first, at: null, today: null, start: {}, steps: [] };
+}
+
+/** The world on the day of a script: nine in the morning there; now where it names none. */
+export function outsideOn(today: string | null, outside: Outside): Outside {
+  const morning = today === null ? null : readDateTime(`${today}T09:00:00`, outside.zone);
+  return morning ? { ...outside, now: morning.ms } : outside;
+}
+
+/** Who acts in a step: in one role, or in all at once where none is played. */
+export const actorIn = (
+  { definition }: Pick<CompiledWorkflow, 'definition'>,
+  role: string | null,
+  { person }: RehearsalWorld,
+): Actor => ({
+  ...person,
+  roles: role === null ? definition.roles.map(({ key }) => key) : [role],
+});
+
+/** The record with which a script begins. */
+export function beginScript(workflow: CompiledWorkflow, script: Script, world: RehearsalWorld): WorkflowRecord {
+  const outside = outsideOn(script.today, world.outside);
+  const record = blankRecord(workflow, script.intake, 'rehearsal', null, actorIn(workflow, null, world), outside);
+  const stage = script.at ?? script.intake;
+  return { ...record, number: 'REHEARSAL', stage, values: script.start };
+}
+
+/**
+ * Runs a script: each step enters and hands on by the same functions that do for real records. It ends with its steps, or with the
+ * first that is refused. Whom the design assigns the record to doesn't matter: the person plays whoever it is.
+ */
+export function replay(workflow: CompiledWorkflow, script: Script, world: RehearsalWorld): Replay {
+  const outside = outsideOn(script.today, world.outside);
+  let record = beginScript(workflow, script, world);
+  const path = script.at === null ? [script.intake] : [script.intake, script.at];
+  const moments: Moment[] = [];
+  for (const step of script.steps) {
+    const actor = actorIn(workflow, step.role, world);
+    const own = { ...record, assignee: null };
+    const { form } = fillForm(workflow, own, step.entered, actor, outside);
+    const came = handOn(workflow, own, step.handOff, collectInput(form, step.entered), actor, outside);
+    moments.push({ step, record: own, form, came });
+    if (!came.ok) break;
+    record = came.value.record;
+    path.push(...came.value.events.map(({ to }) => to));
+  }
+  return { moments, record, path };
+}
