@@ -166,7 +166,7 @@ export {
 export { FIELD_PATH_PATTERN, type FieldPath, fieldPath, splitFieldPath } from './model/field-path.ts';
 export { type FindRecord, isEmpty, type ReadContext, readFieldValue, writeFieldValue } from './model/field-value.ts';
 export { isOfKind } from './model/file-kind.ts';
-export type { Acknowledgement, Adjustment, Branch, Check, Delivery, FollowUp, HandOff, Stage } from './model/flow.ts';
+export type { Acknowledgement, Adjustment, Branch, Check, Delivery, FollowUp, HandOff, SetValue, Stage } from './model/flow.ts';
 export { FORMAT } from './model/format.ts';
 export { KeptTest, TestStep } from './model/kept-test.ts';
 export { Key } from './model/keys.ts';

@@ -11,6 +11,7 @@ export type EditSentence = { readonly code: EditSentenceCode; readonly params: D
 export type EditSentenceCode =
   | 'add-part'
   | 'change-part'
+  | 'change-text'
   | 'rename-part'
   | 'delete-part'
   | 'delete-part-with-uses'

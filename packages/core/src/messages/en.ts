@@ -657,6 +657,7 @@ export const EN: Language = {
   edits: {
     'add-part': 'added the {part} “{name}”{place}',
     'change-part': 'changed {properties} of the {part} “{name}”{place}',
+    'change-text': 'changed {properties} of the {part} “{name}”{place}: {text}',
     'rename-part': 'renamed the {part} “{before}” to “{name}”{place}',
     'delete-part': 'deleted the {part} “{name}”{place}',
     'delete-part-with-uses': 'deleted the {part} “{name}”{place}, with what names it',

@@ -1,6 +1,8 @@
 import { Button } from '@mantine/core';
-import { type Difference, describeEdit, differencesBetween, tellDifference, type Workflow } from '@ypomet/core';
+import { type Difference, describeEdit, differencesBetween, makeWording, tellDifference, type Workflow } from '@ypomet/core';
 import { useMemo, useState } from 'react';
+import { sayExpression } from '../conditions/in-words.ts';
+import { useSession } from '../session/queries.ts';
 import classes from './Differences.module.css';
 
 const AT_FIRST = 30;
@@ -15,9 +17,21 @@ function shortly(value: unknown): string | null {
   return value.length === 0 ? 'nothing' : value.join(', ').slice(0, MAX_SHOWN);
 }
 
-function Values({ difference }: { readonly difference: Difference }) {
+/** Properties that are expressions: they are told in words. */
+const SAID: ReadonlySet<string> = new Set(['when', 'offeredWhen', 'condition', 'expression', 'default', 'value']);
+
+function Values({
+  difference,
+  say,
+}: {
+  readonly difference: Difference;
+  readonly say: (text: string, side: 'from' | 'to') => string;
+}) {
   if (difference.kind !== 'changed' || /^(plan|submitterSees)\b/.test(difference.path)) return null;
-  const [from, to] = [shortly(difference.from), shortly(difference.to)];
+  const isSaid = SAID.has(difference.property) && !difference.path.startsWith('decisionTables');
+  const told = (value: unknown, side: 'from' | 'to'): string | null =>
+    isSaid && typeof value === 'string' ? say(value, side) : shortly(value);
+  const [from, to] = [told(difference.from, 'from'), told(difference.to, 'to')];
   if (from === null || to === null) return null;
   return (
     <span className={classes.values}>
@@ -39,6 +53,11 @@ export function Differences({
 }) {
   const differences = useMemo(() => differencesBetween(before, after), [before, after]);
   const [isAll, setAll] = useState(false);
+  const { workspace } = useSession();
+  const say = useMemo(() => {
+    const [from, to] = [makeWording(before, workspace), makeWording(after, workspace)];
+    return (text: string, side: 'from' | 'to') => sayExpression(text, side === 'from' ? from : to);
+  }, [before, after, workspace]);
   if (differences.length === 0) return <p className={classes.none}>{none}</p>;
   const shown = isAll ? differences : differences.slice(0, AT_FIRST);
   return (
@@ -48,7 +67,7 @@ export function Differences({
           // Differences have no keys, and the list is never reordered.
           // biome-ignore lint/suspicious/noArrayIndexKey: see above
           <li key={index} data-kind={difference.kind}>
-            {describeEdit(tellDifference(difference, before, after))} <Values difference={difference} />
+            {describeEdit(tellDifference(difference, before, after))} <Values difference={difference} say={say} />
           </li>
         ))}
       </ul>

@@ -19,6 +19,8 @@ type Props = {
   readonly verb: string;
   readonly onStage: (stage: string) => void;
   readonly onWay?: ((way: DrawnWay['way']) => void) | undefined;
+  /** When a way is taken, in a sentence; null where there is nothing to say. */
+  readonly sayWay?: ((way: DrawnWay['way']) => string | null) | undefined;
   /** A way was drawn from a station to another, which stands at the point. */
   readonly onDraw?: OnDraw | undefined;
   /** A stage is to be put into the line, after another. */
@@ -32,7 +34,7 @@ type Props = {
  * it is pointed at, each in a lane of its own: what goes on above, what returns below. Marks tell the direction.
  */
 export const StageMap = memo(function StageMap(props: Props) {
-  const { workflow, geometry, focus, path, lit, verb, onStage, onWay, onDraw, onInsert, onMove } = props;
+  const { workflow, geometry, focus, path, lit, verb, onStage, onWay, sayWay, onDraw, onInsert, onMove } = props;
   const [pointed, setPointed] = useState<string | null>(null);
   const shown: Focus | null = focus?.kind === 'all' ? focus : pointed ? { kind: 'stage', stage: pointed } : focus;
   const drawn = drawWays(workflow, geometry, shown);
@@ -90,7 +92,7 @@ export const StageMap = memo(function StageMap(props: Props) {
           />
         )}
         {drawn.map((one) => (
-          <WayView key={one.way.id} drawn={one} focus={shown} onWay={onWay} />
+          <WayView key={one.way.id} drawn={one} focus={shown} onWay={onWay} sayWay={sayWay} />
         ))}
         {workflow.stages.map((stage, index) => {
           const [x, y] = [geometry.xOf(stage.key), geometry.stationY(stage.key)];
@@ -199,10 +201,12 @@ function WayView({
   drawn: { way, d, mark, label },
   focus,
   onWay,
+  sayWay,
 }: {
   readonly drawn: DrawnWay;
   readonly focus: Focus | null;
   readonly onWay: Props['onWay'];
+  readonly sayWay: Props['sayWay'];
 }) {
   const isChosen = focus?.kind === 'hand-off' && focus.branch !== undefined && way.branch === focus.branch;
   return (
@@ -214,7 +218,7 @@ function WayView({
       data-can={onWay !== undefined || undefined}
       {...(onWay ? { onClick: () => onWay(way) } : {})}
     >
-      <title>{way.name}</title>
+      <title>{[way.name, sayWay?.(way)].filter(Boolean).join(': ')}</title>
       {onWay && <path d={d} className={classes.grip} />}
       <path d={d} className={classes.lane} />
       <path d="M-5 -4L0 0L-5 4" className={classes.head} transform={`translate(${mark.x} ${mark.y}) rotate(${mark.turn})`} />

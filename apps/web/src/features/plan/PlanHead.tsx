@@ -1,7 +1,9 @@
 import { ActionIcon, UnstyledButton } from '@mantine/core';
-import type { Edit, Workflow } from '@ypomet/core';
+import { type Edit, findHandOff, type Workflow } from '@ypomet/core';
 import { type Ref, type RefObject, useCallback, useMemo, useRef, useState } from 'react';
 import { PanelBoundary } from '../../shared/PanelBoundary.tsx';
+import { sayExpression } from '../conditions/in-words.ts';
+import { useWording } from '../conditions/use-place.ts';
 import { makeGeometry } from '../map/geometry.ts';
 import { MapOverview } from '../map/MapOverview.tsx';
 import { StageMap } from '../map/StageMap.tsx';
@@ -51,6 +53,14 @@ export function PlanHead(props: Props) {
   /** The workflow as it is when something is done, so that what is drawn needn't be drawn anew for each edit. */
   const latest = useRef({ workflow, onEdit, onSelect });
   latest.current = { workflow, onEdit, onSelect };
+  const wording = useWording();
+  const words = useRef(wording);
+  words.current = wording;
+  const sayWay = useCallback(({ handOff, branch }: Way): string | null => {
+    const own =
+      branch === null ? null : findHandOff(latest.current.workflow, handOff)?.branches.find(({ key }) => key === branch);
+    return own ? sayExpression(own.when, words.current) : null;
+  }, []);
   const selectStage = useCallback((stage: string) => latest.current.onSelect({ kind: 'stage', stage }), []);
   const selectWay = useCallback(
     ({ handOff, branch }: Way) =>
@@ -142,6 +152,7 @@ export function PlanHead(props: Props) {
             verb="Select"
             onStage={selectStage}
             onWay={selectWay}
+            sayWay={sayWay}
             onDraw={draw}
             onInsert={insert}
             onMove={move}

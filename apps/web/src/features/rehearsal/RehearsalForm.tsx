@@ -114,7 +114,7 @@ export function RehearsalForm() {
               {handOff.name}
             </Button>
           ))}
-          {first && (
+          {first && refused.length === 0 && (
             <span className={classes.soft}>
               “{first.name}”{' '}
               {first.leadsTo !== null ? (

@@ -55,7 +55,9 @@ export function TestsPanel() {
         {runs.size < tests.length
           ? `Running, ${runs.size} of ${tests.length} done`
           : failed.length === 0
-            ? `All ${tests.length} pass`
+            ? tests.length === 1
+              ? 'It passes'
+              : `All ${tests.length} pass`
             : `${failed.length} of ${tests.length} fail`}
       </p>
       <ul className={classes.list}>

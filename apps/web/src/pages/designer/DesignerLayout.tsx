@@ -198,7 +198,7 @@ function Keys({ children }: { readonly children: ReactNode }) {
         if (find) event.preventDefault();
         find?.focus();
       }
-      if (event.altKey && event.code === 'KeyR') {
+      if (event.altKey && !event.shiftKey && event.code === 'KeyR') {
         event.preventDefault();
         navigate(`/workflows/${store.key}/${window.location.pathname.endsWith('/rehearse') ? 'plan' : 'rehearse'}`);
       }

@@ -3,6 +3,8 @@ import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query';
 import type { DraftEditEntry, VersionSummary } from '@ypomet/contract';
 import { describeEdit } from '@ypomet/core';
 import { useState } from 'react';
+import { saidInWords } from '../../features/conditions/in-words.ts';
+import { useWording } from '../../features/conditions/use-place.ts';
 import { useDraftState } from '../../features/drafts/draft-context.tsx';
 import { draftEditsQuery } from '../../features/drafts/queries.ts';
 import { useSession } from '../../features/session/queries.ts';
@@ -15,6 +17,7 @@ import classes from './Versions.module.css';
 export function DraftHistory({ versions }: { readonly versions: readonly VersionSummary[] }) {
   const { definition, revision } = useDraftState();
   const { workspace } = useSession();
+  const wording = useWording();
   const list = useInfiniteQuery({ ...draftEditsQuery(definition.key, revision), placeholderData: keepPreviousData });
   const [look, setLook] = useState<DraftEditEntry | null>(null);
   return (
@@ -39,7 +42,7 @@ export function DraftHistory({ versions }: { readonly versions: readonly Version
                 ))}
                 <div className={classes.change}>
                   <span>
-                    <strong>{entry.by ?? 'Somebody'}</strong> {describeEdit(entry.sentence)}
+                    <strong>{entry.by ?? 'Somebody'}</strong> {describeEdit(saidInWords(entry.sentence, wording))}
                   </span>
                   <UnstyledButton className={classes.look} onClick={() => setLook(entry)}>
                     Look at it as it was

@@ -1,7 +1,7 @@
 import { UnstyledButton } from '@mantine/core';
 import { useElementSize, useMergedRef } from '@mantine/hooks';
-import { type Edit, readAtStages, TREATMENTS, type Treatment } from '@ypomet/core';
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { type Edit, loadPatternEngine, readAtStages, TREATMENTS, type Treatment } from '@ypomet/core';
+import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { useDraft } from '../../features/drafts/draft-context.tsx';
 import { usePresence } from '../../features/drafts/presence.tsx';
@@ -19,6 +19,15 @@ import { useRehearsalPath } from '../../features/rehearsal/rehearsal-context.tsx
 import { PanelBoundary } from '../../shared/PanelBoundary.tsx';
 import classes from './PlanPage.module.css';
 
+/** Loaded, with what forms need, when it is first opened. */
+const RehearsalDrawer = lazy(async () => {
+  const [{ RehearsalDrawer: loaded }] = await Promise.all([
+    import('../../features/rehearsal/RehearsalDrawer.tsx'),
+    loadPatternEngine(),
+  ]);
+  return { default: loaded };
+});
+
 /**
  * Who is here: the analyst. First they want to see what each stage asks and where records go next; then to change a
  * cell with one key, or a branch's condition, seeing at once what it depends on.
@@ -33,6 +42,16 @@ export function PlanPage() {
   const [selection, setSelection] = useState<Selection>({ kind: 'nothing' });
   const [zoom, setZoom] = useState<Zoom>('readable');
   const [find, setFind] = useState('');
+  const [isRehearsing, setRehearsing] = useState(false);
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent): void => {
+      if (!event.altKey || !event.shiftKey || event.code !== 'KeyR') return;
+      event.preventDefault();
+      setRehearsing((before) => !before);
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, []);
   const [closed, setClosed] = useState<ReadonlySet<string>>(new Set());
   const { sections, fields, stages } = definition;
   const layout = useMemo(() => makePlanLayout(stages.length, width || 900, zoom), [stages.length, width, zoom]);
@@ -98,6 +117,11 @@ export function PlanPage() {
           )}
         </PanelBoundary>
       </div>
+      {isRehearsing && (
+        <Suspense>
+          <RehearsalDrawer onClose={() => setRehearsing(false)} />
+        </Suspense>
+      )}
       <PanelBoundary name="The inspector" resetKey={selection}>
         <Inspector selection={selection} onSelect={setSelection} />
       </PanelBoundary>
@@ -114,6 +138,14 @@ export function PlanPage() {
           <span className={classes.read}>▖</span> read here
         </span>
         <span className={classes.keys}>
+          <UnstyledButton
+            className={classes.allKeys}
+            aria-pressed={isRehearsing}
+            aria-keyshortcuts="Alt+Shift+R"
+            onClick={() => setRehearsing(!isRehearsing)}
+          >
+            {isRehearsing ? 'Close the rehearsal' : 'Rehearse beside'}
+          </UnstyledButton>
           <Walk />
           <UnstyledButton className={classes.allKeys} onClick={showKeys}>
             <span className="mono">RNOVH</span> · all keys <span className="mono">?</span>

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { keyPropertyOf } from '../../model/shape.ts';
+import { keyPropertyOf, type PartKind, SHAPES } from '../../model/shape.ts';
 import { diagnostic } from '../../shared/diagnostic.ts';
 import { failure, success } from '../../shared/result.ts';
 import { term, termOfProperty } from '../../shared/terms.ts';
@@ -15,6 +15,19 @@ const schema = z.strictObject({
   set: Properties,
 });
 export type ChangePart = z.infer<typeof schema>;
+
+/** Expressions of more than this are not told in a sentence. */
+const MAX_TOLD = 600;
+
+/** The expression that is all that is set; null where it isn't one, or too long to be told. */
+function expressionIn(kind: PartKind, set: ChangePart['set']): string | null {
+  const [only, ...more] = Object.entries(set);
+  if (!only || more.length > 0) return null;
+  const [name, value] = only;
+  const property = Object.hasOwn(SHAPES[kind], name) ? SHAPES[kind][name] : undefined;
+  const isExpression = property?.is === 'text' && (property.reads === 'condition' || property.reads === 'value');
+  return isExpression && typeof value === 'string' && value.length <= MAX_TOLD ? value : null;
+}
 
 /**
  * Sets properties of a part, of the definition itself where the path is empty. With a new type or kind, properties that it
@@ -41,9 +54,8 @@ export const changePart: EditKind<ChangePart, never> = {
     const renamed = kind === 'option' ? set.label : set.name;
     if (typeof renamed === 'string' && Object.keys(set).length === 1)
       return { code: 'rename-part', params: { part: term(`part/${kind}`), before: name, name: renamed, place } };
-    return {
-      code: 'change-part',
-      params: { part: term(`part/${kind}`), name, place, properties: Object.keys(set).map(termOfProperty) },
-    };
+    const params = { part: term(`part/${kind}`), name, place, properties: Object.keys(set).map(termOfProperty) };
+    const text = expressionIn(kind, set);
+    return text === null ? { code: 'change-part', params } : { code: 'change-text', params: { ...params, text } };
   },
 };

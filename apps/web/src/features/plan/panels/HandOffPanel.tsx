@@ -1,7 +1,8 @@
 import { Button, UnstyledButton } from '@mantine/core';
-import { findHandOff, findStage, joinPath } from '@ypomet/core';
+import { type Branch, findHandOff, findStage, joinPath } from '@ypomet/core';
 import { ConditionEditor } from '../../conditions/ConditionEditor.tsx';
-import { useConditionPlace } from '../../conditions/use-place.ts';
+import { sayExpression } from '../../conditions/in-words.ts';
+import { useConditionPlace, useWording } from '../../conditions/use-place.ts';
 import { useDraft } from '../../drafts/draft-context.tsx';
 import { Word } from '../../help/Word.tsx';
 import inspector from '../Inspector.module.css';
@@ -10,6 +11,7 @@ import { newBranch } from './new-parts.ts';
 import classes from './Panel.module.css';
 import { PartActions, useMove } from './PartActions.tsx';
 import { ChoiceProperty, ChoicesProperty, SwitchProperty, TextProperty, useChange, useChangeCondition } from './properties.tsx';
+import { SetsProperty } from './SetsProperty.tsx';
 
 type Props = { readonly handOff: string; readonly onSelect: (selection: Selection) => void };
 
@@ -112,6 +114,7 @@ export function HandOffPanel({ handOff: key, onSelect }: Props) {
           About <Word of="checking">checking</Word>, <Word of="branch">branches</Word> and their <Word of="policy">policy</Word>
         </p>
       </div>
+      <SetsProperty title="Sets" list={joinPath('handOffs', key, 'sets')} sets={handOff.sets} />
       <PartActions
         part={part}
         earlier="Move up"
@@ -130,11 +133,12 @@ function BranchRow({
   onSelect,
 }: {
   readonly handOff: string;
-  readonly branch: { readonly key: string; readonly name: string; readonly to: string };
+  readonly branch: Branch;
   readonly index: number;
   readonly onSelect: Props['onSelect'];
 }) {
   const { definition } = useDraft();
+  const wording = useWording();
   const { earlier, later } = useMove(joinPath('handOffs', handOff, 'branches', branch.key));
   return (
     <div className={classes.row}>
@@ -144,6 +148,7 @@ function BranchRow({
           {branch.name}
         </UnstyledButton>{' '}
         <span className={inspector.soft}>→ {findStage(definition, branch.to)?.name ?? branch.to}</span>
+        <span className={classes.said}>{sayExpression(branch.when, wording)}</span>
       </span>
       <Button
         size="compact-sm"

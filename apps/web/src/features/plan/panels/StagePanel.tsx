@@ -8,6 +8,7 @@ import { newHandOff, stageAfter } from './new-parts.ts';
 import classes from './Panel.module.css';
 import { PartActions, UsedBy } from './PartActions.tsx';
 import { ChoiceProperty, ChoicesProperty, TextProperty, useChange } from './properties.tsx';
+import { SetsProperty } from './SetsProperty.tsx';
 
 type Props = { readonly stage: string; readonly onSelect: (selection: Selection) => void };
 
@@ -103,6 +104,7 @@ export function StagePanel({ stage: key, onSelect }: Props) {
           Add a hand-off
         </Button>
       )}
+      <SetsProperty title="Sets on arrival" list={joinPath('stages', key, 'onArrival', 'sets')} sets={stage.onArrival.sets} />
       <UsedBy part={part} onSelect={onSelect} />
       <div className={classes.actions}>
         {stage.kind !== 'end' && (

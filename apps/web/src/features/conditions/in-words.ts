@@ -1,0 +1,15 @@
+import { describeExpression, describeOutline, type EditSentence, parseExpression, readOutline, type Wording } from '@ypomet/core';
+
+/** An expression's text as a sentence; the text itself where it can't be read. */
+export function sayExpression(text: string, wording: Wording): string {
+  const parsed = parseExpression(text);
+  if (!parsed.ok) return text;
+  const item = readOutline(parsed.value);
+  return item.kind === 'text' ? describeExpression(parsed.value, wording) : describeOutline(item, wording);
+}
+
+/** An edit's sentence with the expression that was set in words. */
+export const saidInWords = (sentence: EditSentence, wording: Wording): EditSentence =>
+  sentence.code === 'change-text' && typeof sentence.params.text === 'string'
+    ? { ...sentence, params: { ...sentence.params, text: sayExpression(sentence.params.text, wording) } }
+    : sentence;
