@@ -23,11 +23,11 @@ export function useRowDrag(onDrop: (from: number, to: number, target: RowTarget)
       .find((row) => row !== null) ?? null;
   const handlers = {
     onPointerDown: (event: PointerEvent<HTMLElement>): void => {
+      isDragged.current = false;
       const handle = (event.target as HTMLElement).closest('[data-drag]');
       const row = handle?.closest<HTMLElement>('[data-row]');
       if (!row || event.button !== 0) return;
       begun.current = { index: Number(row.dataset.row), y: event.clientY };
-      isDragged.current = false;
     },
     onPointerMove: (event: PointerEvent<HTMLElement>): void => {
       const start = begun.current;

@@ -10,6 +10,7 @@ import {
   readOutline,
   TYPES,
 } from '@ypomet/core';
+import { useEffect, useRef } from 'react';
 import { ExpressionField } from '../expressions/ExpressionField.tsx';
 import { isComplete, itemFor, subjectValue, typeOfSubject } from './editing.ts';
 import { OperandInput } from './OperandInput.tsx';
@@ -26,8 +27,11 @@ type Props<T extends OutlineItem> = {
 
 /** The inputs of a line that is being edited. Enter closes it once it is complete, Escape at any time. */
 export function ClauseForm({ item, place, onChange, onClose }: Props<OutlineItem>) {
+  const form = useRef<HTMLDivElement>(null);
+  useEffect(() => form.current?.querySelector<HTMLElement>('input')?.focus(), []);
   return (
     <div
+      ref={form}
       className={classes.form}
       role="group"
       aria-label="Clause"

@@ -240,7 +240,11 @@ function NameForm({
         if (event.key === 'Enter' && !isTaken) make();
         if (event.key === 'Escape') onCancel();
       }}
-      onBlur={() => name.trim() === '' && onCancel()}
+      rightSection={
+        <UnstyledButton className={classes.switch} onClick={onCancel} aria-label="Leave it without a name">
+          ×
+        </UnstyledButton>
+      }
     />
   );
 }

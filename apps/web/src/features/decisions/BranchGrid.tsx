@@ -21,7 +21,7 @@ import {
   type Way,
   wayOf,
 } from '@ypomet/core';
-import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from 'react';
+import { type KeyboardEvent, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { useRowDrag } from '../../shared/use-row-drag.ts';
 import { ClauseForm } from '../conditions/ClauseForm.tsx';
 import { clauseFor, textOf } from '../conditions/editing.ts';
@@ -65,7 +65,7 @@ export function BranchGrid({ handOff, selected, onSelect }: Props) {
   const table = useRef<HTMLTableElement>(null);
   const wantsFocus = useRef(false);
   const last = columns.length + 2;
-  useEffect(() => {
+  useLayoutEffect(() => {
     if (!wantsFocus.current) return;
     wantsFocus.current = false;
     table.current?.querySelector<HTMLElement>(`[data-at="${at.row}/${at.column}"]`)?.focus();
@@ -411,6 +411,7 @@ function CellEditor({
       width={330}
       shadow="md"
       trapFocus
+      withRoles={false}
       returnFocus={false}
       withinPortal
     >

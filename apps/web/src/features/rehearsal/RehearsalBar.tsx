@@ -209,13 +209,20 @@ function Fill({ onMessage }: { readonly onMessage: (message: string | null) => v
     );
   };
   return (
-    <Popover opened={isOpen} onChange={setOpen} position="bottom-end" withinPortal trapFocus>
+    <Popover opened={isOpen} onChange={setOpen} position="bottom-end" withinPortal trapFocus withRoles={false}>
       <Popover.Target>
         <span className={classes.joined}>
           <Button size="compact-sm" variant="default" onClick={() => run(seed)}>
             Fill
           </Button>
-          <Button size="compact-sm" variant="default" aria-label="Seed" onClick={() => setOpen(!isOpen)}>
+          <Button
+            size="compact-sm"
+            variant="default"
+            miw={28}
+            aria-label="Seed"
+            aria-expanded={isOpen}
+            onClick={() => setOpen(!isOpen)}
+          >
             {seed}
           </Button>
         </span>
@@ -260,13 +267,14 @@ function KeepAsTest({ onMessage }: { readonly onMessage: (message: string | null
     setName('');
   };
   return (
-    <Popover opened={isOpen} onChange={setOpen} position="bottom-end" withinPortal trapFocus>
+    <Popover opened={isOpen} onChange={setOpen} position="bottom-end" withinPortal trapFocus withRoles={false}>
       <Popover.Target>
         <Button
           size="compact-sm"
           variant="default"
           disabled={moments.length === 0 || version !== null}
           title={moments.length === 0 ? 'Press a hand-off first: a test is what came of it.' : undefined}
+          aria-expanded={isOpen}
           onClick={() => setOpen(!isOpen)}
         >
           Keep as test

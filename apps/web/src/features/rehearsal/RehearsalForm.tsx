@@ -90,6 +90,8 @@ export function RehearsalForm() {
       <PanelBoundary name="The form" resetKey={form}>
         <FormWorldProvider value={world}>
           <RecordForm
+            // Each step has a form of its own: nothing of another stage's is carried over.
+            key={`${rehearsal.state.at}/${record.stage}`}
             form={form}
             record={record}
             entered={rehearsal.entered}

@@ -266,6 +266,7 @@ function After({ handOffs }: { readonly handOffs: readonly HandOffReason[] }) {
         .map((mail) => (
           <Mail key={mail.delivery} mail={mail} reason={steps.find(({ key }) => key === mail.delivery)} />
         ))}
+      <Assigned handedOn={shown.handedOn} />
       <Opened handedOn={shown.handedOn} />
       {shown.handedOn?.acknowledgement && (
         <div className={classes.line}>
@@ -309,6 +310,32 @@ function Mail({ mail, reason }: { readonly mail: MailConsequence; readonly reaso
         {reason?.explanation && <ExplainedCondition explanation={reason.explanation} />}
         <pre className={classes.body}>{mail.body}</pre>
       </details>
+    </div>
+  );
+}
+
+/** Who has the work then. */
+function Assigned({ handedOn }: { readonly handedOn: HandedOn | null }) {
+  const { workflow, outside } = useRehearsal();
+  if (!handedOn) return null;
+  const { assignee, stage } = handedOn.record;
+  const own = workflow.stages.get(stage)?.stage;
+  if (!own || own.kind === 'end') return null;
+  const roleName = (key: string): string => workflow.definition.roles.find((role) => role.key === key)?.name ?? key;
+  const who =
+    assignee?.kind === 'role'
+      ? `role ${roleName(assignee.role)}`
+      : assignee?.kind === 'member'
+        ? (outside.findMember(assignee.member)?.name ?? assignee.member)
+        : own.roles.length > 0
+          ? `whoever is ${own.roles.map(roleName).join(' or ')}`
+          : 'the submitter';
+  return (
+    <div className={classes.line}>
+      <Mark truth={true} />
+      <div>
+        The work is then with <strong>{who}</strong>
+      </div>
     </div>
   );
 }

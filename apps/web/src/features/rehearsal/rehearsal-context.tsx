@@ -116,28 +116,31 @@ export function RehearsalKeeper({ children }: { readonly children: ReactNode }) 
     return isThere(state.script.intake) && isThere(state.script.at) ? state : begunRehearsal({ definition: workflow.definition });
   }, [stages, state, workflow.definition]);
   const played = useMemo(() => replay(workflow, present.script, world), [workflow, present.script, world]);
-  const kept = useMemo<Kept>(() => {
-    // Past a step that is refused there is nothing to look at.
-    const stopped = played.moments.findIndex(({ came }) => !came.ok);
-    const at = stopped < 0 ? present.at : Math.min(present.at, stopped);
-    const shown = { ...present, at };
-    const { entered: entries, role } = presentStep(shown);
-    const record = played.moments[at]?.record ?? { ...played.record, assignee: null };
-    return {
+  // Past a step that is refused there is nothing to look at.
+  const stopped = played.moments.findIndex(({ came }) => !came.ok);
+  const at = stopped < 0 ? present.at : Math.min(present.at, stopped);
+  const { entered: entries, role } = presentStep({ ...present, at });
+  // The same record, actor and world as long as nothing but answers changes: the form then looks only at what was answered.
+  const record = useMemo(() => played.moments[at]?.record ?? { ...played.record, assignee: null }, [played, at]);
+  const actor = useMemo(() => actorIn(workflow, role, world), [workflow, role, world]);
+  const outside = useMemo(() => outsideOn(present.script.today, world.outside), [present.script.today, world.outside]);
+  const kept = useMemo<Kept>(
+    () => ({
       workflow,
       version,
       setVersion,
-      state: shown,
+      state: { ...present, at },
       put,
       world,
       played,
       record,
       entered: entries,
-      actor: actorIn(workflow, role, world),
-      outside: outsideOn(present.script.today, world.outside),
+      actor,
+      outside,
       handed,
-    };
-  }, [workflow, version, present, played, world, handed]);
+    }),
+    [workflow, version, present, at, played, world, record, entries, actor, outside, handed],
+  );
   return <KeptContext value={kept}>{children}</KeptContext>;
 }
 
