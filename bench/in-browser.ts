@@ -1,12 +1,12 @@
 import { type Browser, type CDPSession, chromium, type Page } from '@playwright/test';
 import { realSizeWorkflow } from '@ypomet/testkit/real-size';
 import { RunningServer } from '../e2e/running-server.ts';
+import { timeDecisions } from './decisions-in-browser.ts';
+import { freshPage, PAUSE_MS, p95, pressEach, scrollThrough, signIn, takePainted, watchPainting } from './in-browser-tools.ts';
 import { median } from './measure.ts';
 import type { Figure } from './report.ts';
 
-const PEOPLE = { analyst: 'Ines Halvard', borrower: 'Beryl Quist' } as const;
 const EDITS = 40;
-const PAUSE_MS = 200;
 const SETTLE_MS = 1500;
 
 /** Counts the bytes that come over the wire, headers and fonts and all; what comes from the cache counts nothing. */
@@ -18,18 +18,6 @@ async function meter(page: Page): Promise<{ readonly client: CDPSession; readonl
     bytes += encodedDataLength;
   });
   return { client, bytes: () => bytes };
-}
-
-async function signIn(page: Page, server: RunningServer, who: keyof typeof PEOPLE): Promise<void> {
-  await page.goto(`${server.base}/sign-in`);
-  await page.getByRole('button', { name: new RegExp(PEOPLE[who]) }).click();
-  await page.waitForURL((url) => !url.pathname.startsWith('/sign-in'));
-}
-
-/** A page of a browser that has nothing in its cache. */
-async function freshPage(browser: Browser): Promise<Page> {
-  const context = await browser.newContext();
-  return context.newPage();
 }
 
 async function weighSignIn(browser: Browser, server: RunningServer): Promise<number> {
@@ -44,7 +32,7 @@ async function weighSignIn(browser: Browser, server: RunningServer): Promise<num
 async function weighPage(
   browser: Browser,
   server: RunningServer,
-  who: keyof typeof PEOPLE,
+  who: 'analyst' | 'borrower',
   path: string,
   /** What is there once the page is. */
   shown: string,
@@ -75,63 +63,6 @@ async function weighJourney(browser: Browser, server: RunningServer): Promise<nu
   await page.context().close();
   return bytes();
 }
-
-/** The value that 95 of a hundred don't exceed. */
-const p95 = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[Math.ceil(values.length * 0.95) - 1] ?? 0;
-
-type Painted = { readonly durations: number[]; readonly long: number[] };
-
-/** Notes how long keys take until they are painted (Event Timing, W3C; in steps of 8 ms, and 16 at the least), and long tasks. */
-const watchPainting = (page: Page): Promise<void> =>
-  page.evaluate(() => {
-    const painted: Painted = { durations: [], long: [] };
-    Object.assign(globalThis, { painted });
-    new PerformanceObserver((list) => {
-      for (const entry of list.getEntries()) if (entry.name === 'keydown') painted.durations.push(entry.duration);
-    }).observe({ type: 'event', durationThreshold: 16 } as PerformanceObserverInit);
-    new PerformanceObserver((list) => {
-      for (const entry of list.getEntries()) painted.long.push(entry.duration);
-    }).observe({ type: 'longtask' });
-  });
-
-/** What was noted since the last look. Keys that took less than a frame aren't told of: they count as one. */
-async function takePainted(page: Page, keys: number): Promise<Painted> {
-  const { durations, long } = await page.evaluate(() => {
-    const { painted } = globalThis as unknown as { painted: Painted };
-    const taken = { durations: [...painted.durations], long: [...painted.long] };
-    painted.durations.length = 0;
-    painted.long.length = 0;
-    return taken;
-  });
-  return { durations: [...durations, ...Array.from({ length: Math.max(0, keys - durations.length) }, () => 16)], long };
-}
-
-async function pressEach(page: Page, keys: readonly string[]): Promise<Painted> {
-  for (const key of keys) {
-    await page.keyboard.press(key);
-    await page.waitForTimeout(PAUSE_MS);
-  }
-  return takePainted(page, keys.length);
-}
-
-/** Milliseconds between the frames that are drawn while the plan is scrolled through. */
-const scrollThrough = (page: Page): Promise<readonly number[]> =>
-  page.evaluate(async () => {
-    const scroller = [...document.querySelectorAll<HTMLElement>('*')].find(
-      (element) => element.scrollHeight > element.clientHeight + 500 && getComputedStyle(element).overflowY === 'auto',
-    );
-    const gaps: number[] = [];
-    let last = performance.now();
-    for (let frame = 0; frame < 120; frame++) {
-      if (scroller) scroller.scrollTop += 40;
-      if (scroller && frame % 3 === 0) scroller.scrollLeft += 25;
-      await new Promise((resolve) => requestAnimationFrame(resolve));
-      const now = performance.now();
-      gaps.push(now - last);
-      last = now;
-    }
-    return gaps;
-  });
 
 /** What the Plan costs at 60 stages and 300 fields: to open, to move and to edit in, to scroll. */
 async function timePlan(browser: Browser, server: RunningServer): Promise<readonly Figure[]> {
@@ -209,6 +140,7 @@ export async function benchInBrowser(): Promise<readonly Figure[]> {
       bar: { below: most },
     });
     const plan = await timePlan(browser, server);
+    const decisions = await timeDecisions(browser, server);
     return [
       kilo('sign-in page', await weighSignIn(browser, server), 200),
       kilo(
@@ -219,6 +151,7 @@ export async function benchInBrowser(): Promise<readonly Figure[]> {
       { ...kilo('the same from signing in, over the desk', await weighJourney(browser, server), 0), bar: null },
       kilo('Plan of the demo', await weighPage(browser, server, 'analyst', '/workflows/objectLoan/plan', '[role=gridcell]'), 450),
       ...plan,
+      ...decisions,
     ];
   } finally {
     await browser.close();

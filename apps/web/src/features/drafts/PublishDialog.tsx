@@ -1,15 +1,19 @@
 import { Button, Group, Modal, Textarea, TextInput } from '@mantine/core';
 import { notifications } from '@mantine/notifications';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { type Diagnostic, describeDiagnostic, howToMend } from '@ypomet/core';
+import { type Diagnostic, describeDiagnostic, describeTerm, howToMend, joinPath, splitPath, termOfPart } from '@ypomet/core';
 import { useState } from 'react';
 import { ApiProblem, callApi } from '../../shared/api.ts';
 import { Notice } from '../../shared/Notice.tsx';
+import { unfinished } from '../expressions/unfinished.ts';
 import { useDraft, useDraftState, useIsExamined } from './draft-context.tsx';
 import classes from './PublishDialog.module.css';
 
 const MAX_LISTED = 8;
 const idOf = ({ path, code }: Diagnostic): string => `${path}/${code}`;
+
+/** The part whose property a path names. */
+const partAround = (path: string): string => joinPath(...(splitPath(path) ?? []).slice(0, -1));
 
 /** Asks once before a version is made; says what stands in the way of one, and asks why a warning is accepted. */
 export function PublishDialog({ isOpen, onClose }: { readonly isOpen: boolean; readonly onClose: () => void }) {
@@ -23,7 +27,8 @@ export function PublishDialog({ isOpen, onClose }: { readonly isOpen: boolean; r
 }
 
 function Publishing({ onClose }: { readonly onClose: () => void }) {
-  const { store, faults, warnings } = useDraft();
+  const { store, definition, faults, warnings } = useDraft();
+  const left = unfinished.paths(definition.key);
   const isExamined = useIsExamined();
   const snapshot = useDraftState();
   const client = useQueryClient();
@@ -68,6 +73,15 @@ function Publishing({ onClose }: { readonly onClose: () => void }) {
           Records that begin from now on follow version {number}. Records under way stay on the version they began with. A
           published version never changes.
         </p>
+      )}
+      {left.length > 0 && (
+        <Notice tone="caution" title={left.length === 1 ? 'One text is unfinished' : `${left.length} texts are unfinished`}>
+          What is unfinished is not part of the version; it has what was sound before. They wait where they were typed:{' '}
+          {left
+            .slice(0, MAX_LISTED)
+            .map((path) => describeTerm(termOfPart(definition, partAround(path))))
+            .join(', ')}
+        </Notice>
       )}
       {faults.length === 0 && (
         <Textarea

@@ -3,12 +3,10 @@ import {
   type CompiledWorkflow,
   describeDiagnostic,
   expectationsOf,
-  findField,
   findStage,
   type Json,
   joinPath,
   type KeptTest,
-  type OutcomeDifference,
   type RehearsalWorld,
   replay,
   runTest,
@@ -21,6 +19,7 @@ import type { Entered } from '../forms/form-state.ts';
 import { useRehearsal } from './rehearsal-context.tsx';
 import { openedScript } from './rehearsal-state.ts';
 import classes from './TestsPanel.module.css';
+import { differenceWords } from './test-words.ts';
 
 /** Who is here: the analyst who has changed something, wanting to know what else it changed. */
 export function TestsPanel() {
@@ -125,36 +124,6 @@ function Differences({ run, workflow }: { readonly run: TestRun; readonly workfl
       ))}
     </ul>
   );
-}
-
-/** In what a test's outcome differs, in a sentence. */
-export function differenceWords(
-  { step, what, key, expected, found }: OutcomeDifference,
-  { definition }: Pick<CompiledWorkflow, 'definition'>,
-): string {
-  const stage = (own: string | null): string =>
-    own === null ? 'nowhere, it is refused' : (findStage(definition, own)?.name ?? own);
-  const at = `Step ${step}: `;
-  switch (what) {
-    case 'to':
-      return `${at}went to ${stage(expected)}, now goes to ${stage(found)}.`;
-    case 'treatment':
-      return `${at}${(key && findField(definition, key)?.name) ?? key} was ${expected ?? 'as planned'}, now is ${found ?? 'as planned'}.`;
-    case 'sent':
-      return `${at}now sends ${found}.`;
-    case 'not-sent':
-      return `${at}no longer sends ${expected}.`;
-    case 'opened':
-      return `${at}now opens ${found}.`;
-    case 'not-opened':
-      return `${at}no longer opens ${expected}.`;
-    case 'answer':
-      return `${at}said “${expected ?? 'nothing'}”, now says “${found ?? 'nothing'}”.`;
-    case 'not-reached':
-      return `${at}is no longer reached.`;
-    default:
-      return what satisfies never;
-  }
 }
 
 /** Runs the draft's tests again whenever it has changed, one after another, so that nothing waits for them. */
