@@ -4,7 +4,20 @@ export { constantIn, constantsBeside } from './analysis/constants.ts';
 export { type OutlineContext, subjectText } from './analysis/cut-outline.ts';
 export { type Reach, reachOf } from './analysis/reach.ts';
 export { type Remark, remarksOn } from './analysis/remarks.ts';
-export { type Axis, axisOf, type Basis, fieldsRead, type Way, type WhichWay, wayOf, whichWay } from './analysis/which-way.ts';
+export {
+  type Axes,
+  type Axis,
+  axisOf,
+  type Basis,
+  fieldsRead,
+  joinWays,
+  rowsOf,
+  type Way,
+  type WhichWay,
+  wayOf,
+  waysAlong,
+  whichWay,
+} from './analysis/which-way.ts';
 export { type Decision, decide } from './decisions/compile-decision.ts';
 export { type TriedDecision, tryDecision, typingsOfInputs } from './decisions/try-decision.ts';
 export { applyEdit, type Edited } from './edits/apply-edit.ts';

@@ -74,33 +74,44 @@ export function axisOf(
   return atoms && { field, atoms };
 }
 
+/** The two edges of a picture; without one down, it is a single row. */
+export type Axes = { readonly across: Axis; readonly down: Axis | null };
+
 /**
  * Where a record goes for each pair of values of two fields: one record for each is put together and handed on, by the same
  * function that decides. Rows and columns next to each other that agree throughout are one. Cost: one hand-off a pair.
  */
-export function whichWay(
+export function whichWay(basis: Basis, handOff: CompiledHandOff, held: ReadonlyMap<string, Value>, axes: Axes): WhichWay {
+  return joinWays(
+    axes,
+    rowsOf(axes).map((row) => waysAlong(basis, handOff, held, axes, row)),
+  );
+}
+
+/** The rows of a picture, one for each value down. */
+export const rowsOf = ({ down }: Axes): readonly (Atom | null)[] => down?.atoms ?? [null];
+
+/** One row of a picture, before neighbours are joined: for those who make it bit by bit. */
+export function waysAlong(
   basis: Basis,
   handOff: CompiledHandOff,
   held: ReadonlyMap<string, Value>,
-  axes: { readonly across: Axis; readonly down: Axis | null },
-): WhichWay {
-  const { across, down } = axes;
-  const rows: readonly (Atom | null)[] = down?.atoms ?? [null];
-  const ways = rows.map((row) =>
-    across.atoms.map((column) => {
-      const values = new Map(held).set(across.field, column.value);
-      return wayOf(basis, handOff, down && row ? values.set(down.field, row.value) : values);
-    }),
-  );
+  { across, down }: Axes,
+  row: Atom | null,
+): readonly Way[] {
+  return across.atoms.map((column) => {
+    const values = new Map(held).set(across.field, column.value);
+    return wayOf(basis, handOff, down && row ? values.set(down.field, row.value) : values);
+  });
+}
+
+/** A picture of its rows, neighbours that agree joined. */
+export function joinWays({ across, down }: Axes, ways: readonly (readonly Way[])[]): WhichWay {
   const transposed = across.atoms.map((_, column) => ways.map((row) => row[column] as Way));
   const columns = merged(across.atoms, transposed);
   const lines = ways.map((row) => columns.map(({ first }) => row[first] as Way));
   const joined = merged(down?.atoms ?? [], lines);
-  return {
-    columns,
-    rows: joined,
-    ways: down ? joined.map(({ first }) => lines[first] as readonly Way[]) : lines,
-  };
+  return { columns, rows: joined, ways: down ? joined.map(({ first }) => lines[first] as readonly Way[]) : lines };
 }
 
 /** Where the record goes with some values in the place of its own. Values of computed fields stand for what they would come to. */

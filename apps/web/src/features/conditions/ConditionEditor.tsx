@@ -100,6 +100,8 @@ export function ConditionEditor({ text, label, path, place, onChange }: Props) {
           expected={TYPES.boolean}
           at={at}
           wording={place.wording}
+          say={(node) => describeOutline(readOutlineGroup(node), place.wording)}
+          isTold
           onKeep={(next) => keep(next)}
         />
       )}
@@ -128,7 +130,7 @@ export function ConditionEditor({ text, label, path, place, onChange }: Props) {
         />
       )}
       <div className={classes.foot}>
-        <p className={classes.sentence}>{shown && describeOutline(shown, place.wording)}</p>
+        <p className={classes.sentence}>{mode === 'outline' && shown && describeOutline(shown, place.wording)}</p>
         <UnstyledButton className={`${classes.switch} mono`} onClick={turn} aria-keyshortcuts="Alt+E" title="Alt E">
           {mode === 'outline' ? 'as text' : 'as outline'}
         </UnstyledButton>

@@ -21,7 +21,7 @@ import {
   type Way,
   wayOf,
 } from '@ypomet/core';
-import { type KeyboardEvent, useLayoutEffect, useMemo, useRef, useState } from 'react';
+import { type KeyboardEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { useRowDrag } from '../../shared/use-row-drag.ts';
 import { ClauseForm } from '../conditions/ClauseForm.tsx';
 import { clauseFor, textOf } from '../conditions/editing.ts';
@@ -291,17 +291,22 @@ const back = (cells: readonly Cell[], index: number): number => {
   return steps;
 };
 
-/** Which branches can be taken; nothing is said where just one may hold. */
+/** How long one has to pause before it is looked which branches can be taken. */
+const PAUSE_MS = 200;
+
+/** Which branches can be taken, once one pauses; nothing is said where just one may hold. */
 function useReach(
   outlines: readonly OutlineGroup[],
   isFirst: boolean,
-  place: ReturnType<typeof useConditionPlace>,
+  { scope, wording, environment }: ReturnType<typeof useConditionPlace>,
 ): readonly (Reach | undefined)[] {
-  return useMemo(() => {
-    if (!isFirst) return [];
-    const context: OutlineContext = { scope: place.scope, fieldAt: place.wording.fieldAt, environment: place.environment };
-    return reachOf(outlines, context);
-  }, [outlines, isFirst, place.scope, place.wording, place.environment]);
+  const [reach, setReach] = useState<readonly Reach[]>([]);
+  useEffect(() => {
+    const context: OutlineContext = { scope, fieldAt: wording.fieldAt, environment };
+    const timer = setTimeout(() => setReach(isFirst ? reachOf(outlines, context) : []), PAUSE_MS);
+    return () => clearTimeout(timer);
+  }, [outlines, isFirst, scope, wording, environment]);
+  return reach.length === outlines.length ? reach : [];
 }
 
 function ReachNote({ reach }: { readonly reach: Reach | undefined }) {

@@ -1,24 +1,68 @@
 import { Select, UnstyledButton } from '@mantine/core';
 import {
   type Atom,
+  type Axes,
   type Axis,
   axisOf,
+  type Basis,
   type CompiledHandOff,
   fieldsRead,
   findStage,
   type Json,
+  joinWays,
+  rowsOf,
   type Value,
   type Way,
-  whichWay,
+  type WhichWay,
+  waysAlong,
   writeFieldValue,
 } from '@ypomet/core';
-import { useDeferredValue, useMemo, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { useWording } from '../conditions/use-place.ts';
 import { useDraft } from '../drafts/draft-context.tsx';
 import { useRehearsalBasis, useRehearseAt } from '../rehearsal/rehearsal-context.tsx';
 import { extentWords } from './extents.ts';
 import classes from './ValuesPicture.module.css';
+
+type Picture = WhichWay & { readonly across: Axis; readonly down: Axis | null };
+
+/** How long one has to pause before a picture is made. */
+const PAUSE_MS = 150;
+
+/**
+ * The picture of two fields, made row by row once one pauses, so that nothing waits for it. Null while there is none, and where
+ * there would be too many pairs; until a new one is made the last is shown.
+ */
+function usePicture(
+  basis: Basis,
+  handOff: CompiledHandOff,
+  held: Held,
+  across: Axis | undefined,
+  down: Axis | undefined,
+): { readonly shown: Picture | null; readonly isTooMany: boolean } {
+  const [shown, setShown] = useState<Picture | null>(null);
+  const isTooMany = across !== undefined && across.atoms.length * (down?.atoms.length ?? 1) > MAX_PAIRS;
+  useEffect(() => {
+    if (!across || isTooMany) return;
+    const axes: Axes = { across, down: down ?? null };
+    const others = new Map([...held].filter(([field]) => field !== across.field && field !== down?.field));
+    const left = [...rowsOf(axes)];
+    const ways: (readonly Way[])[] = [];
+    let timer: ReturnType<typeof setTimeout>;
+    const next = (): void => {
+      const row = left.shift();
+      if (row === undefined) setShown({ ...joinWays(axes, ways), across, down: down ?? null });
+      else {
+        ways.push(waysAlong(basis, handOff, others, axes, row));
+        timer = setTimeout(next, 0);
+      }
+    };
+    timer = setTimeout(next, PAUSE_MS);
+    return () => clearTimeout(timer);
+  }, [basis, handOff, held, across, down, isTooMany]);
+  return { shown: across && !isTooMany ? shown : null, isTooMany };
+}
 
 /** Pairs that are tried out at once; a picture of more can't be read either. */
 const MAX_PAIRS = 1500;
@@ -52,18 +96,7 @@ export function ValuesPicture({ handOff }: { readonly handOff: CompiledHandOff }
     chosen.down === ''
       ? undefined
       : (axes.find(({ field }) => field === chosen.down && field !== across?.field) ?? axes.find((one) => one !== across));
-  const asked = useMemo(() => ({ basis, handOff, held, across, down }), [basis, handOff, held, across, down]);
-  const shown = useDeferredValue(asked);
-  const picture = useMemo(() => {
-    const { across: columns, down: rows } = shown;
-    if (!columns || columns.atoms.length * (rows?.atoms.length ?? 1) > MAX_PAIRS) return null;
-    const others = new Map([...shown.held].filter(([field]) => field !== columns.field && field !== rows?.field));
-    return {
-      ...whichWay(shown.basis, shown.handOff, others, { across: columns, down: rows ?? null }),
-      across: columns,
-      down: rows ?? null,
-    };
-  }, [shown]);
+  const { shown: picture, isTooMany } = usePicture(basis, handOff, held, across, down);
   if (!across)
     return (
       <p className={classes.soft}>
@@ -166,9 +199,11 @@ export function ValuesPicture({ handOff }: { readonly handOff: CompiledHandOff }
           </table>
         </div>
       ) : (
-        <p className={classes.soft}>
-          These two fields have more than {MAX_PAIRS} pairs of values that differ. Choose others, or one alone.
-        </p>
+        isTooMany && (
+          <p className={classes.soft}>
+            These two fields have more than {MAX_PAIRS} pairs of values that differ. Choose others, or one alone.
+          </p>
+        )
       )}
       {way && picked && picture && (
         <p className={classes.told} role="status">

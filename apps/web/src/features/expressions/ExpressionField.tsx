@@ -1,6 +1,6 @@
 import { Textarea, UnstyledButton } from '@mantine/core';
 import { describeDiagnostic, describeExpression, type Node, type Scope, type Type, type Wording } from '@ypomet/core';
-import { lazy, Suspense, useId, useState } from 'react';
+import { lazy, Suspense, useCallback, useEffect, useId, useRef, useState } from 'react';
 import { useWording } from '../conditions/use-place.ts';
 import classes from './ExpressionField.module.css';
 import { readText } from './faults.ts';
@@ -8,6 +8,8 @@ import { unfinished } from './unfinished.ts';
 
 /** Loaded when the first expression is opened as text. */
 const ExpressionEditor = lazy(() => import('./ExpressionEditor.tsx').then((module) => ({ default: module.ExpressionEditor })));
+
+const KEEP_AFTER_MS = 250;
 
 type Props = {
   readonly label: string;
@@ -23,6 +25,8 @@ type Props = {
   /** The words in which it is told again below it; the record's own where it isn't said. */
   readonly wording?: Wording;
   readonly isTold?: boolean;
+  /** How it is told; as an expression where nothing is said. */
+  readonly say?: (node: Node) => string;
   /** Called with every sound text. */
   readonly onKeep: (text: string, node: Node) => void;
   readonly onEmpty?: () => void;
@@ -43,6 +47,7 @@ export function ExpressionField({
   isOptional = false,
   wording,
   isTold = false,
+  say,
   onKeep,
   onEmpty,
 }: Props) {
@@ -57,9 +62,33 @@ export function ExpressionField({
     setKept(text);
     if (!fault) setTyped(text);
   }
+  // The draft follows a moment after one has typed, so that typing waits for nothing; at once when one leaves.
+  const waiting = useRef<{ readonly timer: ReturnType<typeof setTimeout>; readonly keep: () => void } | null>(null);
+  const flush = useCallback((): void => {
+    const own = waiting.current;
+    waiting.current = null;
+    if (!own) return;
+    clearTimeout(own.timer);
+    own.keep();
+  }, []);
+  useEffect(() => flush, [flush]);
+  const latest = useRef(onKeep);
+  latest.current = onKeep;
+  const later = (next: string, sound: Node): void => {
+    if (waiting.current) clearTimeout(waiting.current.timer);
+    waiting.current = null;
+    if (next === text) return;
+    const keep = (): void => {
+      setKept(next);
+      latest.current(next, sound);
+    };
+    waiting.current = { timer: setTimeout(flush, KEEP_AFTER_MS), keep };
+  };
   const change = (next: string): void => {
     if (next === typed) return;
     setTyped(next);
+    if (waiting.current) clearTimeout(waiting.current.timer);
+    waiting.current = null;
     if (isOptional && next.trim() === '') {
       if (at) unfinished.drop(at.workflow, at.path);
       setKept('');
@@ -69,8 +98,7 @@ export function ExpressionField({
     const read = readText(next, scope, expected);
     if (read.node && read.diagnostics.length === 0) {
       if (at) unfinished.drop(at.workflow, at.path);
-      setKept(next);
-      if (next !== text) onKeep(next, read.node);
+      later(next, read.node);
     } else if (at) unfinished.keep(at.workflow, at.path, next);
   };
   const takeBack = (): void => {
@@ -84,7 +112,7 @@ export function ExpressionField({
     faults: (given: string) => readText(given, scope, expected).diagnostics,
   };
   return (
-    <div className={classes.field} role="group" aria-labelledby={id}>
+    <div className={classes.field} role="group" aria-labelledby={id} onBlur={flush}>
       <span className={classes.label} id={id}>
         {label}
       </span>
@@ -105,7 +133,7 @@ export function ExpressionField({
           </span>
         </p>
       )}
-      {isTold && node && !fault && <p className={classes.told}>{describeExpression(node, wording ?? own)}</p>}
+      {isTold && node && !fault && <p className={classes.told}>{say ? say(node) : describeExpression(node, wording ?? own)}</p>}
     </div>
   );
 }

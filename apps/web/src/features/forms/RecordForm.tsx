@@ -11,7 +11,7 @@ import {
   type WorkflowRecord,
   writeFieldValue,
 } from '@ypomet/core';
-import { memo, type ReactNode, useMemo, useState } from 'react';
+import { memo, useCallback, useMemo, useRef, useState } from 'react';
 import { FieldInput } from './FieldInput.tsx';
 import { FileList, toFiles } from './FilesInput.tsx';
 import type { FormIssues } from './form-issues.ts';
@@ -30,13 +30,18 @@ type Props = {
   readonly style: Style;
   readonly isOpen: boolean;
   readonly onEnter: (key: string, value: Json) => void;
-  /** A remark under a field: why it is treated so. */
-  readonly remark?: (of: CompiledField) => ReactNode;
+  /** A remark under a field: why it is treated so, and whether it is since the last answer. */
+  readonly remark?: (of: CompiledField) => Remark | null;
 };
+
+export type Remark = { readonly text: string; readonly isFresh: boolean };
 
 /** A stage's form: sections of fields, each as the stage and the answers so far treat it; in pages where sections begin some. */
 export function RecordForm(props: Props) {
-  const { form, issues } = props;
+  const { form, issues, remark, onEnter, ...rest } = props;
+  const latest = useRef(onEnter);
+  latest.current = onEnter;
+  const enter = useCallback((key: string, value: Json): void => latest.current(key, value), []);
   const pages = useMemo(() => pagesOf(form), [form]);
   const [asked, setAsked] = useState(0);
   const at = Math.min(asked, Math.max(0, pages.length - 1));
@@ -70,9 +75,21 @@ export function RecordForm(props: Props) {
           {page.sections.map(({ key, name, fields }) => (
             <fieldset key={key} className={classes.section}>
               <legend>{name}</legend>
-              {fields.map((of) => (
-                <FieldRow key={of.field.key} of={of} {...props} />
-              ))}
+              {fields.map((of) => {
+                const said = remark?.(of) ?? null;
+                return (
+                  <FieldRow
+                    key={of.field.key}
+                    of={of}
+                    form={form}
+                    issues={issues}
+                    {...rest}
+                    said={said?.text ?? null}
+                    isFresh={said?.isFresh ?? false}
+                    onEnter={enter}
+                  />
+                );
+              })}
             </fieldset>
           ))}
         </div>
@@ -125,6 +142,37 @@ function FixedValue({ of, form, style }: { readonly of: CompiledField; readonly 
 
 const WIDE = new Set(['table', 'long-text', 'note', 'multi-choice']);
 
+type RowProps = Omit<Props, 'remark'> & {
+  readonly of: CompiledField;
+  /** What is remarked under it, and whether that is new. */
+  readonly said: string | null;
+  readonly isFresh: boolean;
+};
+
+/** Whether a field is as it was: of a large form one answer changes few of them, and only these are drawn again. */
+function isSameRow(a: RowProps, b: RowProps): boolean {
+  const { key } = a.of.field;
+  const { slot } = a.of;
+  const isSameState =
+    a.form.frame.slots[slot] === b.form.frame.slots[slot] &&
+    a.form.decided[slot] === b.form.decided[slot] &&
+    a.form.rows.get(slot) === b.form.rows.get(slot);
+  const isSameEntry = a.entered[key] === b.entered[key] && Object.hasOwn(a.entered, key) === Object.hasOwn(b.entered, key);
+  return (
+    a.of === b.of &&
+    isSameState &&
+    isSameEntry &&
+    a.unreadable.get(key) === b.unreadable.get(key) &&
+    a.issues.get(key) === b.issues.get(key) &&
+    a.record === b.record &&
+    a.style === b.style &&
+    a.isOpen === b.isOpen &&
+    a.said === b.said &&
+    a.isFresh === b.isFresh &&
+    a.onEnter === b.onEnter
+  );
+}
+
 const FieldRow = memo(function FieldRow({
   of,
   form,
@@ -135,14 +183,14 @@ const FieldRow = memo(function FieldRow({
   style,
   isOpen,
   onEnter,
-  remark,
-}: Props & { readonly of: CompiledField }) {
+  said,
+  isFresh,
+}: RowProps) {
   const { field } = of;
   const { treatment, by } = decidedOf(form, of);
   const canEnter = isOpen && isEnterable(treatment);
   const found = issues.get(field.key);
   const error = unreadable.get(field.key) ?? found?.messages.join(' ') ?? null;
-  const note = remark?.(of) ?? null;
   const id = `field-${field.key}`;
   const describedBy = [field.help && canEnter ? `${id}-help` : null, error ? `${id}-error` : null]
     .filter((part) => part !== null)
@@ -197,7 +245,11 @@ const FieldRow = memo(function FieldRow({
               {field.help}
             </p>
           )}
-          {note}
+          {said !== null && (
+            <p className={classes.remark} data-fresh={isFresh || undefined}>
+              {said}
+            </p>
+          )}
           {error && (
             <p id={`${id}-error`} className={classes.error}>
               {error}
@@ -207,4 +259,4 @@ const FieldRow = memo(function FieldRow({
       )}
     </div>
   );
-});
+}, isSameRow);

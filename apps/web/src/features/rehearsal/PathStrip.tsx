@@ -1,5 +1,5 @@
 import { useElementSize } from '@mantine/hooks';
-import { useMemo } from 'react';
+import { memo, useCallback, useMemo, useRef } from 'react';
 import { makeGeometry } from '../map/geometry.ts';
 import { StageMap } from '../map/StageMap.tsx';
 import classes from './PathStrip.module.css';
@@ -8,12 +8,15 @@ import { useRehearsal } from './rehearsal-context.tsx';
 const LEAST_COLUMN = 72;
 
 /** The map with the rehearsal's path lit; a stage can be chosen to rehearse there. */
-export function PathStrip() {
+export const PathStrip = memo(function PathStrip() {
   const { workflow, played, record, goTo } = useRehearsal();
   const { path } = played;
   const here = record.stage;
+  const latest = useRef(goTo);
+  latest.current = goTo;
+  const rehearseAt = useCallback((stage: string) => latest.current(stage), []);
   // Of a step that is looked back at, the path up to it is lit.
-  const lit = path.slice(0, path.lastIndexOf(here) + 1);
+  const lit = useMemo(() => path.slice(0, path.lastIndexOf(here) + 1), [path, here]);
   const { ref, width } = useElementSize<HTMLDivElement>();
   const { stages, tracks, handOffs } = workflow.definition;
   const drawn = useMemo(() => ({ stages, tracks, handOffs }), [stages, tracks, handOffs]);
@@ -22,7 +25,7 @@ export function PathStrip() {
   const geometry = useMemo(() => makeGeometry(drawn, { left: 0, columnWidth, columns }), [drawn, columnWidth, columns]);
   return (
     <div className={classes.strip} ref={ref} role="region" aria-label="Path">
-      <StageMap workflow={drawn} geometry={geometry} focus={null} path={lit} verb="Rehearse at" onStage={goTo} />
+      <StageMap workflow={drawn} geometry={geometry} focus={null} path={lit} verb="Rehearse at" onStage={rehearseAt} />
       <div className={classes.names} style={{ gridTemplateColumns: `repeat(${columns}, ${columnWidth}px)` }} aria-hidden="true">
         {stages.map((stage) => (
           <span key={stage.key} data-here={stage.key === here || undefined}>
@@ -32,4 +35,4 @@ export function PathStrip() {
       </div>
     </div>
   );
-}
+});

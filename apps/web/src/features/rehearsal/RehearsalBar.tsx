@@ -1,7 +1,7 @@
 import { Button, Menu, Popover, Select, TextInput, UnstyledButton } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import { type Edit, expectationsOf, findHandOff, findStage, type Json, makeKey } from '@ypomet/core';
-import { useState } from 'react';
+import { memo, useState } from 'react';
 import { useDraft } from '../drafts/draft-context.tsx';
 import { versionsQuery } from '../drafts/queries.ts';
 import { DateField } from '../forms/DateField.tsx';
@@ -15,7 +15,7 @@ import { writeShared } from './rehearsal-state.ts';
 const ALL = '*';
 
 /** What is rehearsed, by whom and when; the steps so far, to go back and forth; what can be done with the whole. */
-export function RehearsalBar() {
+export const RehearsalBar = memo(function RehearsalBar() {
   const rehearsal = useRehearsal();
   const { workspace } = useSession();
   const { version, setVersion, workflow, state, actor, startOver, play, setDay } = rehearsal;
@@ -113,7 +113,7 @@ export function RehearsalBar() {
       <Parted />
     </div>
   );
-}
+});
 
 /** The steps so far: the one in view stands out; a click looks at another. */
 function Steps() {

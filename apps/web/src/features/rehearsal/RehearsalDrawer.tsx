@@ -1,11 +1,9 @@
 import { Button } from '@mantine/core';
-import { explainFields } from '@ypomet/core';
-import { useMemo } from 'react';
 import { useNavigate } from 'react-router';
 import { PanelBoundary } from '../../shared/PanelBoundary.tsx';
 import classes from './RehearsalDrawer.module.css';
 import { RehearsalForm } from './RehearsalForm.tsx';
-import { RehearsalProvider, useRehearsal } from './rehearsal-context.tsx';
+import { LaterRehearsal, RehearsalProvider, useRehearsal } from './rehearsal-context.tsx';
 import { WhyPanel } from './WhyPanel.tsx';
 
 /** Who is here: the analyst, changing the plan, who wants to see with each change what a participant would see. */
@@ -16,9 +14,8 @@ export const RehearsalDrawer = ({ onClose }: { readonly onClose: () => void }) =
 );
 
 function Drawer({ onClose }: { readonly onClose: () => void }) {
-  const { form, reasons, workflow, startOver } = useRehearsal();
+  const { form, workflow, startOver } = useRehearsal();
   const navigate = useNavigate();
-  const fields = useMemo(() => explainFields(form), [form]);
   return (
     <section className={classes.drawer} aria-label="Rehearsal">
       <header className={classes.head}>
@@ -36,7 +33,9 @@ function Drawer({ onClose }: { readonly onClose: () => void }) {
       <div className={classes.two}>
         <RehearsalForm />
         <PanelBoundary name="The reasons" resetKey={form}>
-          <WhyPanel handOffs={reasons} fields={fields} />
+          <LaterRehearsal>
+            <WhyPanel />
+          </LaterRehearsal>
         </PanelBoundary>
       </div>
     </section>

@@ -4,8 +4,8 @@ import {
   brokenSignOffs,
   type CompiledField,
   type Diagnostic,
+  decidedOf,
   describeDiagnostic,
-  explainFields,
   findField,
   findSubField,
   type HandedOn,
@@ -51,24 +51,16 @@ export function RehearsalForm() {
   const stage = workflow.stages.get(record.stage)?.stage;
   const roles = stage?.roles.map((role) => definition.roles.find((own) => own.key === role)?.name ?? role) ?? [];
   const refused = result && !result.came.ok && result.at === record ? result.came.diagnostics : [];
-  const fields = useMemo(() => explainFields(form), [form]);
   const changed = useMemo(
     () => new Map(before && before.stageForm === form.stageForm ? changedBetween(before, form).map((one) => [one.key, one]) : []),
     [before, form],
   );
   const remark = (of: CompiledField) => {
-    const reason = fields.find((own) => own.field === of.field.key)?.adjustments.find((own) => own.decides);
     const own = changed.get(of.field.key);
-    return reason || own ? (
-      <p className={classes.remark} data-changed={own !== undefined || undefined}>
-        {own && (
-          <strong>
-            {own.is} now, was {own.was}
-          </strong>
-        )}
-        {reason && ` ${own ? '' : `${reason.adjustment.treatment} `}because of “${reason.adjustment.name}”`}
-      </p>
-    ) : null;
+    const { treatment, by } = decidedOf(form, of);
+    if (!own && !by) return null;
+    const was = own ? `${own.is} now, was ${own.was}` : treatment;
+    return { text: by ? `${was} because of “${by.adjustment.name}”` : was, isFresh: own !== undefined };
   };
   const offered = reasons.filter((handOff) => handOff.offered.truth === true);
   const [first] = offered;

@@ -3,6 +3,7 @@ import {
   decidedOf,
   describeDiagnostic,
   describeExpression,
+  explainFields,
   type FieldReason,
   type Form,
   findField,
@@ -13,20 +14,16 @@ import {
   parseExpression,
   type Reason,
 } from '@ypomet/core';
-import { type ReactNode, useState } from 'react';
+import { memo, type ReactNode, useMemo, useState } from 'react';
 import { Mark } from '../conditions/Mark.tsx';
 import { ExplainedCondition } from './ExplainedCondition.tsx';
 import { useRehearsal } from './rehearsal-context.tsx';
 import classes from './WhyPanel.module.css';
 
 /** What the design decides for the rehearsal's record, what each decision read, and what would come of it. */
-export function WhyPanel({
-  handOffs,
-  fields,
-}: {
-  readonly handOffs: readonly HandOffReason[];
-  readonly fields: readonly FieldReason[];
-}) {
+export const WhyPanel = memo(function WhyPanel() {
+  const { reasons: handOffs, form } = useRehearsal();
+  const fields = useMemo(() => explainFields(form), [form]);
   return (
     // What scrolls is reached with the keyboard, too (WCAG 2.1.1).
     // biome-ignore lint/a11y/noNoninteractiveTabindex: see above
@@ -42,7 +39,7 @@ export function WhyPanel({
       <After handOffs={handOffs} />
     </section>
   );
-}
+});
 
 /** What the last answer changed: which fields are treated in another way since. */
 function Changed() {

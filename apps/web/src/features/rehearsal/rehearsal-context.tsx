@@ -27,7 +27,7 @@ import {
   type Wording,
   type WorkflowRecord,
 } from '@ypomet/core';
-import { createContext, type ReactNode, useCallback, useContext, useMemo, useRef, useState } from 'react';
+import { createContext, type ReactNode, useCallback, useContext, useDeferredValue, useMemo, useRef, useState } from 'react';
 import { useDraft } from '../drafts/draft-context.tsx';
 import { membersQuery, versionQuery } from '../drafts/queries.ts';
 import type { Entered } from '../forms/form-state.ts';
@@ -203,10 +203,12 @@ export function RehearsalProvider({ children }: { readonly children: ReactNode }
   const members = useQuery(membersQuery);
   const { form, unreadable } = useForm();
   const last = useRef<{ readonly form: Form; readonly record: WorkflowRecord } | null>(null);
-  const reasons = useMemo(
-    () => explainHandOffs(workflow, form, record, actor, outside),
-    [workflow, form, record, actor, outside],
-  );
+  // Typing waits for nothing: reasons follow when there is time.
+  const asked = useMemo(() => ({ workflow, form, record, actor, outside }), [workflow, form, record, actor, outside]);
+  const later = useDeferredValue(asked);
+  // Those of another record, or another design, are never shown beside this one.
+  const known = later.record === record && later.workflow === workflow ? later : asked;
+  const reasons = useMemo(() => explainHandOffs(known.workflow, known.form, known.record, known.actor, known.outside), [known]);
   const wording = useMemo(() => {
     const names = new Map(members.data?.map(({ id, name }) => [id, name]));
     const style = { locale: outside.locale, zone: outside.zone, nameOf: (id: string) => names.get(id) ?? null };
@@ -215,6 +217,14 @@ export function RehearsalProvider({ children }: { readonly children: ReactNode }
   const note = useCallback((): void => {
     last.current = { form, record };
   }, [form, record]);
+  const handOver = useCallback(
+    async (file: File): Promise<FileEntry> => {
+      const entry = await describeFile(file);
+      handed.set(entry.sha256, entry);
+      return entry;
+    },
+    [handed],
+  );
   const rehearsal = useMemo<Rehearsal>(() => {
     const preview = (handOff: string): Result<HandedOn> =>
       handOn(workflow, record, handOff, collectInput(form, entries), actor, outside);
@@ -237,11 +247,7 @@ export function RehearsalProvider({ children }: { readonly children: ReactNode }
         if (result.ok) put(pressed(state, handOff, entries));
         return result;
       },
-      handOver: async (file) => {
-        const entry = await describeFile(file);
-        handed.set(entry.sha256, entry);
-        return entry;
-      },
+      handOver,
       goTo: (stage) => put(begunAt(state, stage, { ...record.values, ...collectInput(form, entries) })),
       lookAt: (step) => put(lookAt(state, step)),
       play: (role) => put(playedBy(state, role, played.path)),
@@ -270,6 +276,7 @@ export function RehearsalProvider({ children }: { readonly children: ReactNode }
     outside,
     reasons,
     handed,
+    handOver,
     wording,
     record,
     entries,
@@ -278,6 +285,13 @@ export function RehearsalProvider({ children }: { readonly children: ReactNode }
     members.data,
   ]);
   return <RehearsalContext value={rehearsal}>{children}</RehearsalContext>;
+}
+
+/** Shows the rehearsal as it was a moment ago while somebody types: what explains it follows when there is time. */
+export function LaterRehearsal({ children }: { readonly children: ReactNode }) {
+  const now = useRehearsal();
+  const later = useDeferredValue(now);
+  return <RehearsalContext value={later.record === now.record ? later : now}>{children}</RehearsalContext>;
 }
 
 async function describeFile(file: File): Promise<FileEntry> {

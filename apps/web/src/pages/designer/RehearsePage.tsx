@@ -1,12 +1,12 @@
 import { SegmentedControl } from '@mantine/core';
-import { explainFields, loadPatternEngine } from '@ypomet/core';
-import { useEffect, useMemo, useState } from 'react';
+import { loadPatternEngine } from '@ypomet/core';
+import { useEffect, useState } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { useDraft } from '../../features/drafts/draft-context.tsx';
 import { PathStrip } from '../../features/rehearsal/PathStrip.tsx';
 import { RehearsalBar } from '../../features/rehearsal/RehearsalBar.tsx';
 import { RehearsalForm } from '../../features/rehearsal/RehearsalForm.tsx';
-import { RehearsalProvider, useRehearsal } from '../../features/rehearsal/rehearsal-context.tsx';
+import { LaterRehearsal, RehearsalProvider, useRehearsal } from '../../features/rehearsal/rehearsal-context.tsx';
 import { readShared } from '../../features/rehearsal/rehearsal-state.ts';
 import { TestsPanel } from '../../features/rehearsal/TestsPanel.tsx';
 import { WhyPanel } from '../../features/rehearsal/WhyPanel.tsx';
@@ -27,14 +27,15 @@ export const RehearsePage = () => (
 type Beside = 'why' | 'tests';
 
 function Rehearsing() {
-  const { form, reasons } = useRehearsal();
+  const { form } = useRehearsal();
   const { definition } = useDraft();
-  const fields = useMemo(() => explainFields(form), [form]);
   const [beside, setBeside] = useState<Beside>('why');
   const isUnread = useShared();
   return (
     <div className={classes.page}>
-      <RehearsalBar />
+      <LaterRehearsal>
+        <RehearsalBar />
+      </LaterRehearsal>
       {isUnread && (
         <div className={classes.unread}>
           <Notice tone="caution" title="The link holds no rehearsal">
@@ -42,7 +43,9 @@ function Rehearsing() {
           </Notice>
         </div>
       )}
-      <PathStrip />
+      <LaterRehearsal>
+        <PathStrip />
+      </LaterRehearsal>
       <RehearsalForm />
       <div className={classes.beside}>
         <SegmentedControl
@@ -57,7 +60,7 @@ function Rehearsing() {
           onChange={(chosen) => setBeside(chosen as Beside)}
         />
         <PanelBoundary name="The reasons" resetKey={form}>
-          {beside === 'why' ? <WhyPanel handOffs={reasons} fields={fields} /> : <TestsPanel />}
+          <LaterRehearsal>{beside === 'why' ? <WhyPanel /> : <TestsPanel />}</LaterRehearsal>
         </PanelBoundary>
       </div>
     </div>
