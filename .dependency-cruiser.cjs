@@ -8,7 +8,19 @@ const only = (name, from, to, comment) => ({
 const CORE = '^packages/core/src';
 
 /** The arrows of docs/architecture.md. Each layer of the core may import those before it, never those after. */
-const LAYERS = ['shared', 'values', 'model', 'expressions', 'decisions', 'forms', 'flow', 'structure', 'edits', 'analysis', 'rehearsal'];
+const LAYERS = [
+  'shared',
+  'values',
+  'model',
+  'expressions',
+  'decisions',
+  'forms',
+  'flow',
+  'structure',
+  'edits',
+  'analysis',
+  'rehearsal',
+];
 const layers = LAYERS.slice(0, -1).map((layer, index) =>
   only(
     `core-${layer}`,
