@@ -59,6 +59,11 @@ describe('the sentence of an edit, for history', () => {
     ],
     [
       { type: 'change-part', part: 'handOffs.send.branches.quick', set: { when: 'false' } },
+      'changed condition of the branch “Quick” of the hand-off “Send”: false',
+    ],
+    // An expression that is too long to be told in a sentence isn't.
+    [
+      { type: 'change-part', part: 'handOffs.send.branches.quick', set: { when: `false${' or false'.repeat(80)}` } },
       'changed condition of the branch “Quick” of the hand-off “Send”',
     ],
     [{ type: 'change-part', part: 'fields.day', set: { name: 'Date' } }, 'renamed the field “Day” to “Date”'],

@@ -13,6 +13,8 @@ type Props = {
   readonly focus: Focus | null;
   /** Stages that a record has been at, the present one last; empty where no record is shown. */
   readonly path: readonly string[];
+  /** Where the record would go next, drawn dotted; null where that isn't known. */
+  readonly next?: string | null;
   /** Stages that are pointed out. */
   readonly lit?: ReadonlySet<string> | undefined;
   /** What a click or Enter on a station says to those who can't see it, such as "Rehearse at". */
@@ -29,12 +31,19 @@ type Props = {
   readonly onMove?: ((stage: string, along: 'column' | 'track', by: -1 | 1) => void) | undefined;
 };
 
+/** From one station to another, leaving and reaching both along their tracks. */
+function nextPath({ xOf, stationY }: MapGeometry, from: string, to: string): string {
+  const [x, y, toX, toY] = [xOf(from), stationY(from), xOf(to), stationY(to)];
+  const middle = (x + toX) / 2;
+  return `M${x} ${y}C${middle} ${y} ${middle} ${toY} ${toX} ${toY}`;
+}
+
 /**
  * The stage map. At rest it shows the tracks, and a stub with a count for the ways that leave them; the ways of a stage appear when
  * it is pointed at, each in a lane of its own: what goes on above, what returns below. Marks tell the direction.
  */
 export const StageMap = memo(function StageMap(props: Props) {
-  const { workflow, geometry, focus, path, lit, verb, onStage, onWay, sayWay, onDraw, onInsert, onMove } = props;
+  const { workflow, geometry, focus, path, next = null, lit, verb, onStage, onWay, sayWay, onDraw, onInsert, onMove } = props;
   const [pointed, setPointed] = useState<string | null>(null);
   const shown: Focus | null = focus?.kind === 'all' ? focus : pointed ? { kind: 'stage', stage: pointed } : focus;
   const drawn = drawWays(workflow, geometry, shown);
@@ -84,6 +93,9 @@ export const StageMap = memo(function StageMap(props: Props) {
             if (!ways || drawn.some(({ way }) => way.from === key)) return null;
             return <Stub key={key} x={geometry.xOf(key)} y={geometry.stationY(key)} {...ways} />;
           })}
+        {next !== null && here !== undefined && next !== here && (
+          <path className={classes.next} d={nextPath(geometry, here, next)} />
+        )}
         {drawing && (
           <path
             className={classes.drawing}

@@ -9,9 +9,10 @@ const LEAST_COLUMN = 72;
 
 /** The map with the rehearsal's path lit; a stage can be chosen to rehearse there. */
 export const PathStrip = memo(function PathStrip() {
-  const { workflow, played, record, goTo } = useRehearsal();
+  const { workflow, played, record, reasons, goTo } = useRehearsal();
   const { path } = played;
   const here = record.stage;
+  const next = reasons.find(({ offered }) => offered.truth === true)?.leadsTo ?? null;
   const latest = useRef(goTo);
   latest.current = goTo;
   const rehearseAt = useCallback((stage: string) => latest.current(stage), []);
@@ -25,7 +26,15 @@ export const PathStrip = memo(function PathStrip() {
   const geometry = useMemo(() => makeGeometry(drawn, { left: 0, columnWidth, columns }), [drawn, columnWidth, columns]);
   return (
     <div className={classes.strip} ref={ref} role="region" aria-label="Path">
-      <StageMap workflow={drawn} geometry={geometry} focus={null} path={lit} verb="Rehearse at" onStage={rehearseAt} />
+      <StageMap
+        workflow={drawn}
+        geometry={geometry}
+        focus={null}
+        path={lit}
+        next={next}
+        verb="Rehearse at"
+        onStage={rehearseAt}
+      />
       <div className={classes.names} style={{ gridTemplateColumns: `repeat(${columns}, ${columnWidth}px)` }} aria-hidden="true">
         {stages.map((stage) => (
           <span key={stage.key} data-here={stage.key === here || undefined}>
