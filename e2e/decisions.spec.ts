@@ -401,6 +401,64 @@ test('every comparison of every type, as an outline, with what it comes to for t
   expect(found).toEqual(COMPARED.map(([name, , truth]) => [name, truth]));
 });
 
+/** `a and (b or (a and …))`, so many groups deep. */
+const nest = (depth: number): string =>
+  depth === 0 ? 'number > 0' : `number > ${depth} ${depth % 2 === 0 ? 'and' : 'or'} (${nest(depth - 1)})`;
+
+test('twenty groups within each other, ten thousand characters, a field that is gone, an option that is retired', async ({
+  page,
+}) => {
+  await signInAs(page, server, 'analyst');
+  const long = Array.from({ length: 620 }, (_, index) => `number > ${1000 + index}`).join(' or ');
+  expect(long.length).toBeGreaterThan(10_000);
+  const check = (key: string, condition: string) => ({ key, name: key, condition, message: 'No.' });
+  await makeWorkflow(page, {
+    format: 'ypomet.workflow/1',
+    key: 'extreme',
+    name: 'Extreme',
+    roles: [],
+    sections: [{ key: 'all', name: 'All' }],
+    fields: [
+      { type: 'number', key: 'number', name: 'Number', section: 'all', treatment: 'optional' },
+      {
+        type: 'choice',
+        key: 'kind',
+        name: 'Kind',
+        section: 'all',
+        treatment: 'optional',
+        options: [
+          { code: 'new', label: 'New' },
+          { code: 'old', label: 'Old way', retired: true },
+        ],
+      },
+    ],
+    tracks: [{ key: 'main', name: 'Main' }],
+    stages: [
+      { key: 'ask', name: 'Ask', kind: 'intake', tracks: ['main'] },
+      { key: 'done', name: 'Done', kind: 'end', tracks: ['main'] },
+    ],
+    handOffs: [{ key: 'send', name: 'Send', from: 'ask', otherwise: { to: 'done' } }],
+    checks: [check('deep', nest(20)), check('long', long), check('gone', 'gone > 1'), check('retired', 'kind = "old"')],
+  });
+  const tree = (name: string) => page.getByRole('tree', { name: `What ${name} asks` });
+  await page.goto(`${server.base}/workflows/extreme/decisions?at=checks.deep`);
+  await expect(tree('deep').getByRole('treeitem')).toHaveCount(41);
+  await tree('deep').getByRole('treeitem').last().focus();
+  await page.keyboard.press('!');
+  await expect(tree('deep').getByRole('treeitem', { name: /^Number is at most 0/ })).toBeVisible();
+  await kept(page);
+  await page.getByRole('button', { name: 'long', exact: true }).click();
+  await expect(tree('long').getByRole('treeitem')).toHaveCount(621);
+  await tree('long').getByRole('treeitem').first().focus();
+  await page.keyboard.press('Alt+e');
+  await expect(page.getByRole('textbox', { name: 'Condition as text' })).toContainText('number > 1000 or number > 1001');
+  await page.getByRole('button', { name: 'gone', exact: true }).click();
+  await expect(page.getByText('1 fault')).toBeVisible();
+  await expect(tree('gone').getByRole('treeitem', { name: /^gone is above 1/ })).toBeVisible();
+  await page.getByRole('button', { name: 'retired', exact: true }).click();
+  await expect(tree('retired').getByRole('treeitem', { name: /^Kind is Old way/ })).toBeVisible();
+});
+
 test('dark, the decisions hold to WCAG 2.2 AA', async ({ browser }) => {
   const context = await browser.newContext({ colorScheme: 'dark' });
   const page = await context.newPage();

@@ -87,13 +87,26 @@ test('a rehearsal through four roles, back a step, an earlier answer changed, ke
     await expectAccessible(page);
   });
 
+  await test.step('on from there as the conservator and as the director', async () => {
+    await choose(page, 'Who acts', 'as Conservator');
+    await page.getByRole('button', { name: 'Fill', exact: true }).click();
+    await page.getByRole('button', { name: 'understood' }).click();
+    await page.getByRole('button', { name: 'Pass to director' }).click();
+    await stageIs(page, 'Director sign-off');
+    await choose(page, 'Who acts', 'as Director');
+    await page.getByRole('button', { name: 'Fill', exact: true }).click();
+    await page.getByRole('button', { name: 'understood' }).click();
+    await page.getByRole('button', { name: 'Agree' }).click();
+    await stageIs(page, 'Insurance');
+  });
+
   await test.step('it is kept as a test, which passes', async () => {
     await page.getByRole('button', { name: 'Keep as test' }).click();
     await page.getByLabel('Name of the test').fill('A dear loan');
     await page.getByRole('button', { name: 'Keep it' }).click();
     await page.getByText('Tests (1)').click();
     const tests = page.getByRole('region', { name: 'Tests' });
-    await expect(tests).toContainText('A dear loan passes · Request → Registrar check → Conservation review');
+    await expect(tests).toContainText('A dear loan passes · Request → Registrar check → Conservation review → Director sign-off → Insurance');
     await expectAccessible(page);
   });
 

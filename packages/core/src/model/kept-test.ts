@@ -1,10 +1,25 @@
 import { z } from 'zod';
+import type { Json } from '../shared/json.ts';
 import { Treatment } from './field.ts';
 import { GivenKey, Key } from './keys.ts';
 
 const Path = z.string().max(130);
+
+/** No value of a field lies deeper: rows hold cells, cells hold files, files hold facts. */
+const MAX_DEPTH = 8;
+
+/** Whether JSON is no deeper than a field's value can be. Goes by level, so that no depth is too much for it. */
+function isShallow(value: unknown): boolean {
+  let level: readonly unknown[] = [value];
+  for (let depth = 0; depth < MAX_DEPTH; depth++) {
+    level = level.flatMap((one) => (typeof one === 'object' && one !== null ? Object.values(one) : []));
+    if (level.length === 0) return true;
+  }
+  return false;
+}
+
 /** Values as JSON, as they are entered or stored. */
-const Entries = z.record(Path, z.json());
+const Entries = z.record(Path, z.unknown().refine(isShallow, 'shape/form') as unknown as z.ZodType<Json>);
 
 /** One hand-off of a rehearsal: who presses it, what they entered, and what is expected to come of it. */
 export const TestStep = z.strictObject({

@@ -113,6 +113,14 @@ describe('a rehearsal that is kept as a test', () => {
     expect(gone.ok && gone.value.definition.tests[0]?.steps.map(({ handOff }) => handOff)).toEqual(['send']);
   });
 
+  test('holds values as deep as fields have them, and no deeper', () => {
+    let deep: Json = 1;
+    for (let level = 0; level < 20_000; level++) deep = [deep];
+    const tried = (value: Json) => KeptTest.safeParse({ ...kept, start: { parts: value } }).success;
+    expect(tried([{ id: 'r1', values: { files: [{ name: 'a', sha256: 'b' }] } }])).toBe(true);
+    expect(tried(deep)).toBe(false);
+  });
+
   test('what is sent twice is expected twice; the order doesn’t matter', () => {
     const of = (...sent: readonly string[]) => ({ to: 'x', treatments: {}, sent: [...sent], opened: [], answer: null });
     expect(compareOutcomes(1, of('a', 'b', 'a'), of('a', 'a', 'b'))).toEqual([]);
