@@ -1,5 +1,5 @@
 import { expect, type Page, test } from '@playwright/test';
-import { expectAccessible, signInAs } from './people.ts';
+import { expectAccessible, signInAs, writeExpression } from './people.ts';
 import { RunningServer } from './running-server.ts';
 
 let server: RunningServer;
@@ -100,7 +100,7 @@ test('an analyst builds a workflow from nothing, publishes it, and a record runs
     await page.keyboard.press('Enter');
     await choose(page, 'To', 'Work');
     await inspector.getByRole('button', { name: 'as text' }).click();
-    await inspector.getByRole('textbox', { name: 'Condition as text' }).fill('cost < 100');
+    await writeExpression(page, 'cost < 100');
     await expect(inspector).toContainText('Cost is below €100.00');
     await kept(page);
     await expectAccessible(page);
@@ -115,7 +115,7 @@ test('an analyst builds a workflow from nothing, publishes it, and a record runs
     await inspector.getByLabel('Name', { exact: true }).fill('Nights away');
     await page.keyboard.press('Enter');
     await inspector.getByRole('button', { name: 'as text' }).click();
-    await inspector.getByRole('textbox', { name: 'Condition as text' }).fill('nights > 0');
+    await writeExpression(page, 'nights > 0');
     await expect(page.getByRole('gridcell', { name: 'Hotel at Request: optional, adjusted by Nights away' })).toBeVisible();
     await kept(page);
   });

@@ -20,6 +20,13 @@ export async function signInAs(page: Page, server: RunningServer, who: keyof typ
   await expect(page.getByRole('button', { name: PEOPLE[who] })).toBeVisible();
 }
 
+/** Writes an expression in the place of the one that is there, as people do: the editor keeps a selection of its own. */
+export async function writeExpression(page: Page, text: string): Promise<void> {
+  await page.getByRole('textbox', { name: 'Condition as text' }).click();
+  await page.keyboard.press('ControlOrMeta+a');
+  await page.keyboard.insertText(text);
+}
+
 /** WCAG 2.2 AA, as far as axe can tell. */
 export async function expectAccessible(page: Page): Promise<void> {
   const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze();

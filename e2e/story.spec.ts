@@ -1,5 +1,5 @@
 import { expect, type Page, test } from '@playwright/test';
-import { expectAccessible, fillRequest, signInAs } from './people.ts';
+import { expectAccessible, fillRequest, signInAs, writeExpression } from './people.ts';
 import { RunningServer } from './running-server.ts';
 
 let server: RunningServer;
@@ -69,10 +69,9 @@ test('an analyst changes a condition, publishes, and a real record takes the oth
 
   await test.step('a half-written condition is refused with its place, and not kept', async () => {
     const inspector = page.getByRole('complementary', { name: 'Inspector' });
-    const text = inspector.getByRole('textbox', { name: 'Condition as text' });
-    await text.fill('(totalValu > 50000 or venue != "home") and anyFragile = true');
+    await writeExpression(page, '(totalValu > 50000 or venue != "home") and anyFragile = true');
     await expect(inspector).toContainText('Did you mean “totalValue”?');
-    await text.fill('(totalValue > 50000 or venue != "home") and anyFragile = true');
+    await writeExpression(page, '(totalValue > 50000 or venue != "home") and anyFragile = true');
     await expect(page.getByRole('status').getByText('Kept', { exact: true })).toBeVisible();
   });
 
