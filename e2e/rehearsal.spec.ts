@@ -96,7 +96,7 @@ test('a rehearsal through four roles, back a step, an earlier answer changed, ke
     await choose(page, 'Who acts', 'as Director');
     await page.getByRole('button', { name: 'Fill', exact: true }).click();
     await page.getByRole('button', { name: 'understood' }).click();
-    await page.getByRole('button', { name: 'Agree' }).click();
+    await page.getByRole('button', { name: 'Agree', exact: true }).click();
     await stageIs(page, 'Insurance');
   });
 

@@ -1,4 +1,4 @@
-import { Textarea, UnstyledButton } from '@mantine/core';
+import { UnstyledButton } from '@mantine/core';
 import { describeDiagnostic, describeExpression, type Node, type Scope, type Type, type Wording } from '@ypomet/core';
 import { lazy, Suspense, useCallback, useEffect, useId, useRef, useState } from 'react';
 import { useWording } from '../conditions/use-place.ts';
@@ -117,9 +117,7 @@ export function ExpressionField({
         {label}
       </span>
       {note && <span className={classes.note}>{note}</span>}
-      <Suspense
-        fallback={<Textarea aria-label={label} autosize minRows={1} classNames={{ input: 'mono' }} value={typed} readOnly />}
-      >
+      <Suspense fallback={<pre className={`${classes.waiting} mono`}>{typed}</pre>}>
         <ExpressionEditor label={label} text={typed} asked={asked} autoFocus={autoFocus} onChange={change} />
       </Suspense>
       {fault && (
