@@ -10,12 +10,11 @@ import {
   type RehearsalWorld,
   replay,
   runTest,
-  type ScriptStep,
+  type Script,
   type TestRun,
 } from '@ypomet/core';
 import { useEffect, useState } from 'react';
 import { useDraft } from '../drafts/draft-context.tsx';
-import type { Entered } from '../forms/form-state.ts';
 import { useRehearsal } from './rehearsal-context.tsx';
 import { openedScript } from './rehearsal-state.ts';
 import classes from './TestsPanel.module.css';
@@ -101,12 +100,12 @@ export function TestsPanel() {
   );
 }
 
-const scriptOf = ({ intake, at, today, start, steps }: KeptTest) => ({
+const scriptOf = ({ intake, at, today, start, steps }: KeptTest): Script => ({
   intake,
   at,
   today,
-  start: start as Entered,
-  steps: steps.map((step): ScriptStep => ({ handOff: step.handOff, role: step.role, entered: step.entered as Entered })),
+  start,
+  steps: steps.map(({ handOff, role, entered }) => ({ handOff, role, entered })),
 });
 
 const MAX_TOLD = 6;

@@ -111,10 +111,8 @@ export function readShared(coded: string): RehearsalState | null {
     const isOpen = typeof open === 'object' && open !== null && !Array.isArray(open);
     if (!read.success || !isOpen || (role !== null && typeof role !== 'string')) return null;
     const { intake, at, today, start } = read.data;
-    const own = read.data.steps.map(
-      (step): ScriptStep => ({ handOff: step.handOff, role: step.role, entered: step.entered as Entered }),
-    );
-    return { ...openedScript({ intake, at, today, start: start as Entered, steps: own }), open, role };
+    const own = read.data.steps.map((step): ScriptStep => ({ handOff: step.handOff, role: step.role, entered: step.entered }));
+    return { ...openedScript({ intake, at, today, start, steps: own }), open, role };
   } catch (error) {
     // What is no such text fails to decode, or holds no JSON.
     if (error instanceof SyntaxError || error instanceof DOMException || error instanceof TypeError) return null;
