@@ -15,6 +15,7 @@ const LAYERS = [
   'expressions',
   'decisions',
   'forms',
+  'templates',
   'flow',
   'structure',
   'edits',
@@ -26,7 +27,7 @@ const layers = LAYERS.slice(0, -1).map((layer, index) =>
     `core-${layer}`,
     `${CORE}/${layer}/`,
     `${CORE}/(${LAYERS.slice(index + 1).join('|')})/`,
-    'shared <- values <- model <- expressions <- decisions <- forms <- flow <- structure <- edits <- analysis <- rehearsal',
+    'shared <- values <- model <- expressions <- decisions <- forms <- templates <- flow <- structure <- edits <- analysis <- rehearsal',
   ),
 );
 

@@ -5,6 +5,7 @@ import {
   type Json,
   makeFrame,
   makeScope,
+  ORDINARY_CALENDAR,
   parseExpression,
   readExact,
   runProgram,
@@ -120,7 +121,7 @@ function measure(trees: readonly Tree[], bars: { readonly code: number }): reado
   const slots = records.map((record) => record.map((value): Value => (value === null ? null : readExact(value.toFixed(2)))));
   const objects = records.map((record) => Object.fromEntries(record.map((value, field): [string, Json] => [name(field), value])));
   const doubles: readonly Doubles[] = records.map((record) => record.map((value) => value ?? Number.NaN));
-  const frame = makeFrame([], { now: 0, zone: 'UTC' });
+  const frame = makeFrame([], { now: 0, zone: 'UTC', calendar: ORDINARY_CALENDAR });
   const logics = trees.map(toLogic);
   const closures = trees.map(toClosure);
   const generated = trees.map((tree) => new Function('r', `return ${toCode(tree)}`) as (record: Doubles) => boolean);

@@ -9,6 +9,7 @@ import {
   isEnterable,
   type Json,
   makeOutside,
+  ORDINARY_CALENDAR,
   openRecord,
   plannedTreatment,
   readExact,
@@ -21,7 +22,7 @@ import { makeLargeValues, makeLargeWorkflow } from './large-workflow.ts';
 import { type Runner, rate, rates } from './measure.ts';
 import type { Figure } from './report.ts';
 
-const OUTSIDE = makeOutside({ now: Date.UTC(2027, 0, 1), zone: 'UTC', locale: 'en' });
+const OUTSIDE = makeOutside({ now: Date.UTC(2027, 0, 1), zone: 'UTC', locale: 'en', calendar: ORDINARY_CALENDAR });
 const ACTOR: Actor = { id: 'somebody', name: 'Somebody', email: null, roles: [] };
 
 /** What is measured of a workflow of some size: compiling it, its whole form, one change of its form. */

@@ -88,7 +88,7 @@ async function measure(
 }
 
 /** The built server, as it runs in earnest: a process of its own. */
-async function startServer(databaseUrl: string): Promise<{ readonly child: ChildProcess; readonly base: string }> {
+export async function startServer(databaseUrl: string): Promise<{ readonly child: ChildProcess; readonly base: string }> {
   const child = spawn(process.execPath, ['apps/server/dist/main.js'], {
     stdio: ['ignore', 'pipe', 'inherit'],
     env: {
@@ -110,7 +110,7 @@ async function startServer(databaseUrl: string): Promise<{ readonly child: Child
   return { child, base };
 }
 
-async function signIn(base: string, email: string): Promise<string> {
+export async function signIn(base: string, email: string): Promise<string> {
   const response = await fetch(`${base}/api/session`, {
     method: 'POST',
     headers: { 'content-type': 'application/json' },

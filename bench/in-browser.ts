@@ -65,7 +65,7 @@ async function weighJourney(browser: Browser, server: RunningServer): Promise<nu
 }
 
 /** What the Plan costs at 60 stages and 300 fields: to open, to move and to edit in, to scroll. */
-async function timePlan(browser: Browser, server: RunningServer): Promise<readonly Figure[]> {
+export async function timePlan(browser: Browser, server: RunningServer): Promise<readonly Figure[]> {
   const page = await freshPage(browser);
   await signIn(page, server, 'analyst');
   const made = await page.request.post(`${server.base}/api/workflows`, {

@@ -6,7 +6,9 @@ import { benchHandOffs } from './hand-offs.ts';
 import { benchInBrowser } from './in-browser.ts';
 import { benchMoney, benchMoneyConditions } from './money.ts';
 import { benchParsing } from './parsing.ts';
+import { benchRegisters } from './registers.ts';
 import { type Figure, type Line, printFigures, printLines, ratiosOf, written } from './report.ts';
+import { benchRouting } from './routing.ts';
 
 const machine = `${os.cpus()[0]?.model ?? 'unknown'}, ${os.cpus().length} cores, Node ${process.versions.node}`;
 process.stdout.write(`\nMachine: ${machine}. Medians of 7 rounds, in each of which all peers run in turn.\n`);
@@ -39,6 +41,8 @@ figures('handOffs', 'Hand-offs, 50 clients, everything durable', [
   { what: 'spread of the rounds in pgbench', value: pgbench.spread, unit: 'of it', bar: null },
   { what: 'share of pgbench', value: http.median / pgbench.median, unit: 'of it', bar: { above: 0.45 } },
 ]);
+figures('routing', 'What hand-offs send and open', await benchRouting(process.env.BENCH_POSTGRES ?? ''));
+figures('registers', 'Registers and the desk over 100,000 records', await benchRegisters(process.env.BENCH_POSTGRES ?? ''));
 figures('inBrowser', 'In the browser', await benchInBrowser());
 
 writeFileSync('bench/results.json', `${JSON.stringify(results, null, 2)}\n`);

@@ -22,7 +22,7 @@ async function submitRequest(page: Page): Promise<string> {
   await beginRequest(page);
   await fillRequest(page);
   await submit(page).click();
-  const thanks = page.getByRole('heading', { name: /Thank you, Hollen Street Gallery/ });
+  const thanks = page.getByRole('status').filter({ hasText: /Thank you, Hollen Street Gallery/ });
   await expect(thanks).toBeVisible();
   return /L-\d{4}-\d{4}/.exec((await thanks.textContent()) ?? '')?.[0] ?? '';
 }
@@ -47,7 +47,7 @@ test('what was typed outlives a server that is away and a session that ran out',
 
   await page.context().addCookies(cookies);
   await submit(page).click();
-  await expect(page.getByRole('heading', { name: /Thank you, Hollen Street Gallery/ })).toBeVisible();
+  await expect(page.getByRole('status').filter({ hasText: /Thank you, Hollen Street Gallery/ })).toBeVisible();
 });
 
 test('of two registrars at one record the later is told, and nothing is done twice', async ({ page, browser }) => {
@@ -60,7 +60,7 @@ test('of two registrars at one record the later is told, and nothing is done twi
     await registrar.locator('#field-luxLimit').fill('50');
   }
   await page.getByRole('button', { name: 'Accept' }).click();
-  await expect(page.getByRole('heading', { name: new RegExp(`${number} went on to`) })).toBeVisible();
+  await expect(page.getByRole('status').filter({ hasText: new RegExp(`${number} went on to`) })).toBeVisible();
   await other.getByRole('button', { name: 'Accept' }).click();
   await expect(other.getByRole('alert')).toContainText('Somebody changed this record while you had it open');
   // What was entered stays when the record has moved on to a stage that doesn't ask for it.
@@ -68,6 +68,39 @@ test('of two registrars at one record the later is told, and nothing is done twi
   await expect(other.getByText('What you entered before isn’t asked for here any more')).toBeVisible();
   await expect(other.getByText('50', { exact: true })).toBeVisible();
   await other.close();
+});
+
+test('the desk follows what happens elsewhere, and so does a record that is only looked at', async ({ page, browser }) => {
+  const registrar = await browser.newPage();
+  await signInAs(registrar, server, 'registrar');
+  await registrar.goto(`${server.base}/desk`);
+  await expect(
+    registrar
+      .getByRole('main')
+      .getByRole('link', { name: /Object loan from/ })
+      .first(),
+  ).toBeVisible();
+  const number = await submitRequest(page);
+  // Sooner than the desk would ask by itself.
+  const waiting = registrar.getByRole('link', { name: new RegExp(number) });
+  await expect(waiting).toBeVisible({ timeout: 8000 });
+
+  await page.goto(`${server.base}/desk`);
+  await page.getByRole('link', { name: new RegExp(number) }).click();
+  await expect(page.getByRole('heading', { name: 'Registrar check' })).toBeVisible();
+  await waiting.click();
+  await registrar.locator('#field-reason').fill('The hall is closed.');
+  await registrar.getByRole('button', { name: 'Decline' }).click();
+  await expect(page.getByRole('heading', { name: 'Closed' })).toBeVisible({ timeout: 8000 });
+
+  // On paper there is the record and what happened to it, and nothing to press.
+  await page.emulateMedia({ media: 'print' });
+  await expect(page.getByText('Hollen Street Gallery').first()).toBeVisible();
+  await expect(page.getByText(/Decline/).first()).toBeVisible();
+  for (const link of [page.getByRole('link', { name: 'Desk' }), page.getByRole('button', { name: 'Print' })])
+    await expect(link).toBeHidden();
+  await page.emulateMedia({ media: 'screen' });
+  await registrar.close();
 });
 
 test('mistakes are listed, each beside its field, and go away as they are mended', async ({ page }) => {
@@ -95,7 +128,7 @@ test('a row can be removed, and what it asked for goes with it', async ({ page }
   await expect(page.getByLabel(/^Title, row 3/)).toHaveCount(0);
   await expect(page.getByLabel(/^Title, row 2/)).toHaveValue('Storm lantern');
   await submit(page).click();
-  await expect(page.getByRole('heading', { name: /Thank you/ })).toBeVisible();
+  await expect(page.getByRole('status').filter({ hasText: /Thank you/ })).toBeVisible();
 });
 
 for (const [name, viewport] of [
@@ -125,4 +158,38 @@ test('somebody who may not is told so, not shown an empty page', async ({ page }
   await expect(page.getByText('There is nothing here that you may see.')).toBeVisible();
   await page.goto(`${server.base}/no/such/page`);
   await expect(page.getByRole('heading', { name: 'There is nothing at this address' })).toBeVisible();
+});
+
+test('work is found, ordered, taken, given back and handed over', async ({ page }) => {
+  await signInAs(page, server, 'registrar');
+  await page.goto(`${server.base}/desk`);
+  const find = page.getByRole('textbox', { name: 'Find by number or name' });
+  await find.fill('tomas');
+  const rows = page.getByRole('main').getByRole('link', { name: /Object loan from/ });
+  await expect(rows).toHaveCount(1);
+  await find.press('Escape');
+  await expect(rows).not.toHaveCount(1);
+  await page.getByText('due first', { exact: true }).click();
+  await expect(page).toHaveURL(/sort=due/);
+  await expectAccessible(page);
+
+  await rows.first().click();
+  const who = page.getByRole('region', { name: 'Who has it' });
+  await expect(who).toContainText('Nobody has taken it yet.');
+  await who.getByRole('button', { name: 'Take it' }).dblclick();
+  await expect(who).toContainText('You have it.');
+  await expect(page.getByRole('complementary', { name: 'History' })).toContainText('Rufus Okonjo took it.');
+  await expectAccessible(page);
+  // What is entered isn't lost by giving the record away.
+  await page.locator('#field-luxLimit').fill('40');
+  await expect(who.getByRole('button', { name: 'Give it back' })).toBeDisabled();
+  await page.locator('#field-luxLimit').fill('');
+  await page.reload();
+  await who.getByRole('button', { name: 'Hand it over …' }).click();
+  await expect(page.getByText('Nobody else may act here.')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await who.getByRole('button', { name: 'Give it back' }).click();
+  await expect(who).toContainText('Nobody has taken it yet.');
+  await page.goto(`${server.base}/desk`);
+  await expect(page.getByText('yours', { exact: true })).toHaveCount(0);
 });

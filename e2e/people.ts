@@ -8,6 +8,7 @@ export const PEOPLE = {
   registrar: 'Rufus Okonjo',
   borrower: 'Beryl Quist',
   conservator: 'Carla Wendt',
+  director: 'Dorian Fells',
 } as const;
 
 /** Signs in on the sign-in page and waits until the session is there. */
@@ -29,7 +30,11 @@ export async function writeExpression(page: Page, text: string): Promise<void> {
 
 /** WCAG 2.2 AA, as far as axe can tell. */
 export async function expectAccessible(page: Page): Promise<void> {
-  const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze();
+  // Nothing runs in a sandboxed frame, axe neither.
+  const { violations } = await new AxeBuilder({ page })
+    .exclude('iframe[sandbox]')
+    .withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
+    .analyze();
   expect(violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.target.join(' ')).join(', ')}`)).toEqual([]);
 }
 

@@ -52,10 +52,10 @@ test('a rehearsal through four roles, back a step, an earlier answer changed, ke
   });
 
   await test.step('what would be sent is shown as it would arrive', async () => {
-    const mail = why(page).getByText('Mail “New request to the registrars” to role Registrar');
+    const mail = why(page).getByText('Mail New request to the registrars to role Registrar');
     await expect(mail).toContainText('Loan request REHEARSAL: Hollen Street Gallery, 3 objects');
     await mail.click();
-    await expect(why(page).locator('pre').first()).toContainText('Hollen Street Gallery');
+    await expect(why(page).getByText('A new request came in from Hollen Street Gallery')).toBeVisible();
   });
 
   await test.step('the borrower, the registrar, the director and the conservator, each in their role', async () => {
@@ -114,7 +114,11 @@ test('a rehearsal through four roles, back a step, an earlier answer changed, ke
 
   await test.step('after a change it fails, and says what has changed', async () => {
     await page.getByRole('link', { name: 'Decisions' }).click();
-    await page.getByRole('button', { name: /^Accept/ }).click();
+    // The steps of the rehearsal have a button of that name too, until the other page is there.
+    await page
+      .getByRole('navigation', { name: 'Decisions' })
+      .getByRole('button', { name: /^Accept/ })
+      .click();
     await page.getByRole('rowheader', { name: 'Conservation review' }).click();
     const row = page.getByRole('complementary', { name: 'The selected branch' });
     await row.getByRole('button', { name: 'as text' }).click();

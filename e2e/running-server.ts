@@ -15,9 +15,11 @@ export class RunningServer {
   private constructor(
     private readonly databaseUrl: string,
     private readonly dataDir: string,
+    private readonly hasHistory: boolean,
   ) {}
 
-  static async make(): Promise<RunningServer> {
+  /** `hasHistory`: with two years of loans behind it. */
+  static async make({ hasHistory = false }: { readonly hasHistory?: boolean } = {}): Promise<RunningServer> {
     const postgres = process.env.YPOMET_TEST_POSTGRES;
     if (!postgres) throw new Error('YPOMET_TEST_POSTGRES is not set: run `npm test`.');
     const name = `e2e_${randomBytes(6).toString('hex')}`;
@@ -25,7 +27,7 @@ export class RunningServer {
     await client.connect();
     await client.query(`create database ${name}`);
     await client.end();
-    const server = new RunningServer(`${postgres}${name}`, mkdtempSync(path.join(os.tmpdir(), 'ypomet-e2e-')));
+    const server = new RunningServer(`${postgres}${name}`, mkdtempSync(path.join(os.tmpdir(), 'ypomet-e2e-')), hasHistory);
     await server.start();
     return server;
   }
@@ -42,6 +44,7 @@ export class RunningServer {
         YPOMET_DATA: this.dataDir,
         YPOMET_WEB: path.join(root, 'apps/web/dist'),
         YPOMET_DEMO: '1',
+        YPOMET_DEMO_HISTORY: this.hasHistory ? '1' : '0',
         PORT: port,
         LOG_LEVEL: 'error',
       },
@@ -54,6 +57,14 @@ export class RunningServer {
       });
       child.once('exit', (code) => reject(new Error(`the server ended with ${code} before it was ready`)));
     });
+  }
+
+  /** Asks the database behind the server, for what no page can do. */
+  async query(text: string): Promise<void> {
+    const client = new pg.Client({ connectionString: this.databaseUrl });
+    await client.connect();
+    await client.query(text);
+    await client.end();
   }
 
   /** Ends the process: politely, or as a crash would. */

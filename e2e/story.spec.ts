@@ -114,7 +114,7 @@ test('an analyst changes a condition, publishes, and a real record takes the oth
     await fillRequest(page);
     await expectAccessible(page);
     await page.getByRole('button', { name: 'Submit request' }).dblclick();
-    const thanks = page.getByRole('heading', { name: /Thank you, Hollen Street Gallery/ });
+    const thanks = page.getByRole('status').filter({ hasText: /Thank you, Hollen Street Gallery/ });
     await expect(thanks).toBeVisible();
     number = /L-\d{4}-\d{4}/.exec((await thanks.textContent()) ?? '')?.[0] ?? '';
     expect(number).toBe(`L-${new Date().getUTCFullYear()}-0005`);
@@ -133,7 +133,7 @@ test('an analyst changes a condition, publishes, and a real record takes the oth
     await expect(page.getByRole('alert')).toContainText('Lux limit must be at most 1000.');
     await page.locator('#field-luxLimit').fill('50');
     await page.getByRole('button', { name: 'Accept' }).click();
-    await expect(page.getByRole('heading', { name: `${number} went on to Conservation review.` })).toBeVisible();
+    await expect(page.getByRole('status').filter({ hasText: `${number} went on to Conservation review.` })).toBeVisible();
   });
 
   await test.step('the record stands on the conservator’s desk, with its history', async () => {
@@ -148,7 +148,7 @@ test('an analyst changes a condition, publishes, and a real record takes the oth
 
   await test.step('a mail lies in the dispatch log and in the simulated mailbox', async () => {
     await signInAs(page, server, 'analyst');
-    await page.getByRole('link', { name: 'Dispatch log' }).click();
+    await page.getByRole('link', { name: 'Dispatch', exact: true }).click();
     const row = page.getByRole('row').filter({ hasText: number }).filter({ hasText: 'Review asked of the conservators' });
     await expect(row).toContainText('sent', { timeout: 15_000 });
     await expectAccessible(page);

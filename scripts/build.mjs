@@ -60,8 +60,13 @@ export const buildServer = () =>
     const { build } = await import('esbuild');
     const { dependencies } = JSON.parse(readFileSync('apps/server/package.json', 'utf8'));
     await build({
-      // The second runs in threads of its own.
-      entryPoints: ['apps/server/src/main.ts', 'apps/server/src/workers/definition-worker.ts'],
+      // The others run in threads of their own.
+      entryPoints: [
+        'apps/server/src/main.ts',
+        'apps/server/src/workers/definition-worker.ts',
+        'apps/server/src/workers/pdf-worker.ts',
+        'apps/server/src/workers/sheet-worker.ts',
+      ],
       outdir: 'apps/server/dist',
       entryNames: '[name]',
       bundle: true,

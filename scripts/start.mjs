@@ -28,6 +28,7 @@ const server = spawn(process.execPath, ['--enable-source-maps', 'apps/server/dis
   env: {
     LOG_LEVEL: 'warn',
     YPOMET_DEMO: '1',
+    YPOMET_DEMO_HISTORY: '1',
     ...process.env,
     PORT: port,
     DATABASE_URL: databaseUrl,

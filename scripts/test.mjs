@@ -39,6 +39,7 @@ await check('Arrows between the parts …', () =>
   run(bin('depcruise'), ['--config', '.dependency-cruiser.cjs', 'packages', 'apps', 'e2e']),
 );
 
+await ensurePrograms();
 step('Starting PostgreSQL for the tests …');
 const folder = mkdtempSync(path.join(os.tmpdir(), 'ypomet-test-'));
 chmodSync(folder, 0o755);
@@ -75,7 +76,6 @@ if (filter.length === 0) {
   };
   rmSync(browserReport.file, { force: true });
   const isBrowserWell = await part('Browser tests …', async () => {
-    await ensureChromium();
     await buildServer();
     await buildWeb();
     await run(bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts'], { env: { ...env, NODE_OPTIONS: '' } });
@@ -90,14 +90,19 @@ step('Done.');
 process.stdout.write(`\n${passed} passed, ${failed} failed\n`);
 process.exit(failed === 0 ? 0 : 1);
 
-async function ensureChromium() {
-  if (existsSync(process.env.CHROMIUM ?? '/usr/bin/chromium')) return;
+/** Debian's packages that the tests call: a browser, and what reads PDFs back. */
+async function ensurePrograms() {
+  const missing = [
+    [process.env.CHROMIUM ?? '/usr/bin/chromium', 'chromium'],
+    ['/usr/bin/pdftotext', 'poppler-utils'],
+  ].flatMap(([place, name]) => (existsSync(place) ? [] : [name]));
+  if (missing.length === 0) return;
   if (process.getuid?.() !== 0 || !existsSync('/usr/bin/apt-get'))
     fail(
-      'Chromium is needed for the browser tests. Install it (Debian: `apt-get install chromium`), or set CHROMIUM to its path.',
+      `The tests need ${missing.join(' and ')}. Install them (Debian: \`apt-get install ${missing.join(' ')}\`); CHROMIUM can name the browser’s path.`,
     );
-  step('Installing Chromium …');
+  step(`Installing ${missing.join(' and ')} …`);
   const quiet = { quiet: true, env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } };
   await run('apt-get', ['update', '-qq'], quiet);
-  await run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', 'chromium'], quiet);
+  await run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...missing], quiet);
 }

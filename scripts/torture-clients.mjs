@@ -6,6 +6,7 @@ const PEOPLE = {
   borrower: 'beryl@hollenstreet.invalid',
   registrar: 'rufus@lindenmuseum.invalid',
   conservator: 'carla@lindenmuseum.invalid',
+  analyst: 'ines@lindenmuseum.invalid',
 };
 const PAUSE_MS = 100;
 /** No request takes longer, whatever happens to the server. */
@@ -65,6 +66,26 @@ export class Clients {
     }
   }
 
+  /** Publishes the workflow whose hand-off sends by every outlet and opens records. */
+  async publishRouted() {
+    const cookie = this.#cookies.analyst;
+    const made = await this.#insist({ method: 'POST', path: '/api/workflows', cookie, body: ROUTED });
+    const published = await this.#insist({
+      method: 'POST',
+      path: '/api/workflows/routed/versions',
+      cookie,
+      body: { accepted: [] },
+      headers: { 'if-match': '"1"' },
+    });
+    if (made.status !== 201 || published.status !== 201) throw new Error(JSON.stringify([made.body, published.body]));
+  }
+
+  /** Tells the simulated web endpoint how to answer from now on; a server that is away isn't told. */
+  async setReceiver(mode) {
+    const request = { method: 'PUT', path: '/api/standins/receiver', cookie: this.#cookies.analyst, body: { mode } };
+    await send(this.base, undefined, request);
+  }
+
   /** Runs so many clients until they are told to stop. */
   async run(count) {
     await Promise.all(Array.from({ length: count }, () => this.#client()));
@@ -73,6 +94,18 @@ export class Clients {
 
   async #client() {
     while (!this.isStopping) {
+      if (Math.random() < 0.35) {
+        const routed = await this.#act('routed', 'borrower', '/api/intakes/routed/records', (key) => ({
+          stage: 'ask',
+          handOff: 'send',
+          values: {
+            key,
+            rows: ['a', 'b'].map((id) => ({ id, values: { title: `${id} of ${key}`.slice(0, 40), material: 'metal' } })),
+          },
+        }));
+        if (!routed) return;
+        continue;
+      }
       const begun = await this.#act('begin', 'borrower', '/api/intakes/objectLoan/records', (key) => ({
         stage: 'request',
         handOff: 'submit',
@@ -140,3 +173,80 @@ const requestOf = (key) => ({
   toDate: '2027-06-11',
   objects: [{ id: 'a', values: { title: 'Harbour study', material: 'paper', insuredValue: '60000.00' } }],
 });
+
+const field = (type, key, more = {}) => ({ type, key, name: key, section: 's', treatment: 'optional', ...more });
+
+/** One hand-off that sends a mail, a web request, a file and a row, and opens a record for each of its rows. */
+const ROUTED = {
+  format: 'ypomet.workflow/1',
+  key: 'routed',
+  name: 'Routed',
+  sections: [{ key: 's', name: 'S' }],
+  fields: [
+    field('text', 'key'),
+    field('text', 'quote', { treatment: 'hidden' }),
+    field('table', 'rows', {
+      fields: [
+        { type: 'text', key: 'title', name: 'title' },
+        {
+          type: 'choice',
+          key: 'material',
+          name: 'material',
+          options: ['paper', 'textile', 'metal', 'glass', 'wood', 'stone'].map((code) => ({ code, label: code })),
+        },
+      ],
+    }),
+  ],
+  tracks: [{ key: 'm', name: 'M' }],
+  stages: [
+    { key: 'ask', name: 'Ask', kind: 'intake', tracks: ['m'] },
+    { key: 'rest', name: 'Rest', kind: 'end', tracks: ['m'] },
+  ],
+  handOffs: [
+    {
+      key: 'send',
+      name: 'Send',
+      from: 'ask',
+      otherwise: { to: 'rest' },
+      deliveries: [
+        { kind: 'mail', key: 'mail', name: 'Mail', to: [{ kind: 'submitter' }], subject: '{{key}}', body: '{{#fields}}' },
+        {
+          kind: 'web',
+          key: 'web',
+          name: 'Web',
+          outlet: 'insurer',
+          address: '/quotes',
+          properties: [
+            { name: 'loan', value: 'key' },
+            { name: 'value', value: '1000' },
+          ],
+          answers: [{ name: 'quote', field: 'quote' }],
+        },
+        { kind: 'file', key: 'file', name: 'File', outlet: 'agreements', folder: 'routed', fileName: '{{key}}', format: 'json' },
+        {
+          kind: 'file',
+          key: 'line',
+          name: 'Row',
+          outlet: 'agreements',
+          fileName: 'routed',
+          format: 'csv',
+          properties: [{ name: 'key', value: 'key' }],
+        },
+      ],
+      followUps: [
+        {
+          key: 'each',
+          name: 'Each',
+          workflow: 'conditionReport',
+          handOff: 'begin',
+          perRow: 'rows',
+          link: 'loan',
+          carried: [
+            { field: 'title', value: 'row.title' },
+            { field: 'material', value: 'row.material' },
+          ],
+        },
+      ],
+    },
+  ],
+};

@@ -36,6 +36,8 @@ const isOneOf = (list) => list[Math.floor(Math.random() * list.length)];
 let server = await startServer();
 const clients = new Clients(base);
 await clients.signIn();
+await clients.publishRouted();
+const MODES = ['answers', 'error', 'breaks', 'twice', 'hangs', 'no-json', 'answers'];
 /** In turn, so that also a short run tries them all. */
 const ORDER = ['server', 'connections', 'postmaster', 'server', 'backend', 'connections'];
 const kills = { server: 0, postmaster: 0, connections: 0, backend: 0 };
@@ -48,6 +50,7 @@ for (let turn = 0; Date.now() < end; turn++) {
   const kind = ORDER[turn % ORDER.length];
   kills[kind] += 1;
   await KILL()[kind]();
+  await clients.setReceiver(isOneOf(MODES));
 }
 clients.isStopping = true;
 await running;
@@ -146,10 +149,16 @@ async function look() {
     `update graphile_worker._private_jobs set locked_at = locked_at - interval '10 minutes' where locked_at is not null`,
   );
   server = await startServer();
+  await clients.setReceiver('answers');
+  // What rests after a failed attempt is tried now, and what was given up is tried again by hand.
+  await pool.query(`update graphile_worker._private_jobs set run_at = now() where run_at > now()`);
+  await pool.query(`update deliveries set next_at = now() where next_at is not null`);
   // As long as mails are still being sent, they are waited for.
   for (let [before, idle] = [Number.POSITIVE_INFINITY, 0]; idle < 90; idle++) {
     const [{ open }] = await rows(`select count(*)::int as open from deliveries where status = 'queued'`);
     if (open === 0) break;
+    if (open > 0 && idle % 5 === 4)
+      await pool.query(`update graphile_worker._private_jobs set run_at = now() where run_at > now()`);
     if (open < before) idle = 0;
     before = open;
     await pause(1000);
@@ -158,7 +167,8 @@ async function look() {
       array(select e.revision from record_events e where e.record = r.id and e.event ->> 'type' = 'handed-on' order by e.id) as history
     from records r where r.values ->> 'borrower' like 'begin-%'`);
   const byId = new Map(records.map((record) => [record.id, record]));
-  for (const [key, { id, revision }] of clients.acknowledged) {
+  for (const [key, { kind, id, revision }] of clients.acknowledged) {
+    if (kind === 'routed') continue;
     const record = byId.get(id);
     if (!record) faults.push(`${key}: acknowledged, and its record ${id} isn’t there`);
     else if (record.revision < revision)
@@ -182,6 +192,42 @@ async function look() {
     if (status !== 'sent') faults.push(`mail ${id} is ${status}: ${error ?? ''}`);
     else if (!arrived.has(id)) faults.push(`mail ${id} is sent, and isn’t in the mailbox`);
   }
+  faults.push(...(await lookAtRouted(rows)));
   await pool.end();
   return { faults, records: records.length, mails: deliveries.length };
+}
+
+/** Every routed record opened what it opens, once; each of its deliveries arrived, and is in the registers once. */
+async function lookAtRouted(rows) {
+  const faults = [];
+  const routed = await rows(`select r.id, r.values ->> 'key' as key, r.values ->> 'quote' as quote,
+      (select count(*)::int from records f where f.opened_by = r.id) as opened,
+      (select count(distinct f.number)::int from records f where f.opened_by = r.id) as numbers,
+      (select count(*)::int from deliveries d where d.record = r.id) as sent,
+      (select array_agg(d.kind || ' ' || d.status || ' ' || coalesce(d.fault::text, '')) from deliveries d where d.record = r.id and d.status <> 'sent') as left
+    from records r where r.workflow = 'routed'`);
+  const known = new Set(routed.map(({ id }) => id));
+  for (const [key, { kind, id }] of clients.acknowledged)
+    if (kind === 'routed' && !known.has(id)) faults.push(`${key}: acknowledged, and its record ${id} isn’t there`);
+  const registers = path.join(folder, 'data', 'registers', 'Agreements');
+  const lines = routed.length > 0 ? readFileSync(path.join(registers, 'routed.csv'), 'utf8').split('\r\n') : [];
+  const written = routed.length > 0 ? readdirSync(path.join(registers, 'routed')) : [];
+  const requests = path.join(folder, 'data', 'receiver');
+  const asked = readdirSync(requests)
+    .filter((file) => file.endsWith('.json'))
+    .map((file) => JSON.parse(readFileSync(path.join(requests, file), 'utf8')));
+  const loans = new Set(asked.map(({ body }) => JSON.parse(body).loan));
+  for (const { id, key, opened, numbers, sent, left, quote } of routed) {
+    if (opened !== 2 || numbers !== 2) faults.push(`${key}: opened ${opened} records with ${numbers} numbers`);
+    if (sent !== 4 || left) faults.push(`${key}: of ${sent} deliveries not sent: ${left ?? 'none'}`);
+    const rowsOf = lines.filter((line) => line === key).length;
+    if (rowsOf !== 1) faults.push(`${key}: ${rowsOf} rows in the register`);
+    const files = written.filter((name) => name.startsWith(`${key}.`) || name.startsWith(`${key}-`)).length;
+    if (files !== 1) faults.push(`${key}: ${files} files in the register`);
+    if (!loans.has(key)) faults.push(`${key}: the endpoint was never asked`);
+    // An answer without a quote in it was sent all the same, and says so.
+    if (quote && quote !== `Q-${key}`) faults.push(`record ${id} has the quote of another: ${quote}`);
+  }
+  step(`${routed.length} records that sent by every outlet, ${asked.length} requests for them.`);
+  return faults;
 }

@@ -4,24 +4,37 @@ import compress from '@fastify/compress';
 import helmet from '@fastify/helmet';
 import rateLimit from '@fastify/rate-limit';
 import { BODY_LIMITS } from '@ypomet/contract';
-import { sql } from 'drizzle-orm';
 import Fastify, { type FastifyInstance } from 'fastify';
 import type { Config } from './config.ts';
-import type { ServerContext, WorkspaceSettings } from './context.ts';
-import { type Database, migrateDatabase, openDatabase } from './db/database.ts';
-import { workspace } from './db/schema.ts';
+import type { ServerContext } from './context.ts';
+import { inTransaction, migrateDatabase, openDatabase } from './db/database.ts';
 import { DEMO_WORKSPACE } from './demo/members.ts';
 import { startQueue } from './jobs/queue.ts';
+import { deliver } from './modules/deliveries/deliver.ts';
 import { deliveryRoutes } from './modules/deliveries/routes.ts';
 import { fileRoutes } from './modules/files/routes.ts';
+import { FileStore } from './modules/files/store.ts';
 import { healthRoutes } from './modules/health/routes.ts';
 import { keepHouse } from './modules/housekeeping.ts';
 import { memberRoutes } from './modules/members/routes.ts';
+import { outletRoutes } from './modules/outlets/routes.ts';
+import { OutletService } from './modules/outlets/service.ts';
+import { RecordClock } from './modules/records/record-clock.ts';
+import { RecordWatch } from './modules/records/record-watch.ts';
 import { recordRoutes } from './modules/records/routes.ts';
+import { RegisterIndexes } from './modules/registers/indexes.ts';
+import { workflowRegisterRoutes } from './modules/registers/routes.ts';
+import { standInRoutes } from './modules/standins/routes.ts';
 import { DraftWatch } from './modules/workflows/draft-watch.ts';
 import { workflowRoutes } from './modules/workflows/routes.ts';
 import { WorkflowCache } from './modules/workflows/workflow-cache.ts';
+import { workspaceRoutes } from './modules/workspace/routes.ts';
+import { Workspace, type WorkspaceNames } from './modules/workspace/workspace.ts';
+import { makeFileOutlet } from './outlets/file.ts';
 import { makeMailOutlet } from './outlets/mail.ts';
+import { SecretBox } from './outlets/secrets.ts';
+import { makeWebOutlet } from './outlets/web.ts';
+import { makeRender } from './outlets/written.ts';
 import { useContract } from './plugins/contract.ts';
 import { refuseUnfitTexts } from './plugins/json.ts';
 import { guardOrigin } from './plugins/origin.ts';
@@ -29,7 +42,10 @@ import { answerProblem, answerWithProblems } from './plugins/problems.ts';
 import { useSessions } from './plugins/sessions.ts';
 import { serveWeb } from './plugins/web.ts';
 import { startMailbox } from './standins/mailbox.ts';
+import { startReceiver } from './standins/receiver.ts';
 import { DefinitionPool } from './workers/definition-pool.ts';
+import { PdfPool } from './workers/pdf-pool.ts';
+import { SheetPool } from './workers/sheet-pool.ts';
 
 /** How long a client may take for its headers and for a whole request, and how long a stop waits for those under way. */
 const HEADERS_MS = 15_000;
@@ -55,35 +71,57 @@ export async function buildServer(config: Config, clock: () => number = Date.now
   });
   await migrateDatabase(config.databaseUrl);
   const database = openDatabase(config.databaseUrl, config.patience);
-  const settings = await readWorkspace(database, config.isDemo ? DEMO_WORKSPACE : NEW_WORKSPACE);
+  const settings = await Workspace.open(database, config.isDemo ? DEMO_WORKSPACE : NEW_WORKSPACE);
   const mailbox = config.runsMailStandIn ? await startMailbox(path.join(config.dataDir, 'mailbox')) : null;
-  const outlet = makeMailOutlet(mailbox ? { host: '127.0.0.1', port: mailbox.port } : config.smtp);
-  const queue = await startQueue(database, outlet, app.log);
+  const receiver =
+    config.receiverPort === null ? null : await startReceiver(path.join(config.dataDir, 'receiver'), config.receiverPort);
+  const files = new FileStore(path.join(config.dataDir, 'files'));
+  const pdfs = new PdfPool();
+  const outlets = makeOutlets({ config, database, workspace: settings, files, pdfs, mailbox, receiver });
+  await outlets.begin();
+  const workflows = new WorkflowCache(database.pool);
+  const delivering = { database, outlets, workflows, workspace: settings, clock };
+  const queue = await startQueue(database.url, { deliver: (id) => deliver(delivering, id) }, app.log);
   const housekeeping = keepHouse(database.pool, app.log);
+  const following = settings.follow(app.log);
   const definitions = new DefinitionPool();
   const watch = new DraftWatch(config.databaseUrl, database.pool, app.log);
+  const sheets = new SheetPool();
+  const registerIndexes = new RegisterIndexes(config.databaseUrl, app.log);
   const context: ServerContext = {
     config,
     database,
     workspace: settings,
-    workflows: new WorkflowCache(database.pool),
+    workflows,
     definitions,
     watch,
     mailbox,
+    receiver,
+    files,
+    outlets,
+    sheets,
+    registerIndexes,
+    changes: new RecordWatch({ database, workflows }, app.log),
     clock,
     isQueueReady: queue.isReady,
   };
   app.addHook('preClose', async () => {
     await watch.stop();
+    await context.changes.stop();
     // Whoever is still sending a request after that is cut off: a stop must come to an end.
     setTimeout(() => app.server.closeAllConnections(), STOP_WITHIN_MS).unref();
   });
   app.addHook('onClose', async () => {
     housekeeping.stop();
+    following.stop();
     await queue.stop();
     await definitions.close();
-    outlet.close();
+    await sheets.close();
+    await registerIndexes.stop();
+    await outlets.close();
+    await pdfs.close();
     await mailbox?.close();
+    await receiver?.close();
     await database.pool.end();
   });
   await registerRoutes(app, context);
@@ -128,20 +166,52 @@ async function registerRoutes(app: FastifyInstance, context: ServerContext): Pro
   const handle = await useContract(app);
   healthRoutes(handle, context);
   memberRoutes(handle, context);
+  workspaceRoutes(handle, context);
   workflowRoutes(handle, context);
   const records = recordRoutes(handle, context);
+  const clock = new RecordClock(context, records, app.log).start();
+  app.addHook('preClose', () => clock.stop());
+  workflowRegisterRoutes(handle, context);
   fileRoutes(handle, context, records);
   deliveryRoutes(handle, context);
+  outletRoutes(handle, context);
+  standInRoutes(handle, context);
   if (config.webDir) await serveWeb(app, config.webDir);
 }
 
-const NEW_WORKSPACE: WorkspaceSettings = { name: 'Workspace', zone: 'UTC', locale: 'en' };
-
-async function readWorkspace(database: Database, initial: WorkspaceSettings): Promise<WorkspaceSettings> {
-  await database.drizzle
-    .insert(workspace)
-    .values({ id: 1, ...initial })
-    .onConflictDoNothing();
-  const [row] = await database.drizzle.select().from(workspace).where(sql`${workspace.id} = 1`);
-  return row ? { name: row.name, zone: row.zone, locale: row.locale } : initial;
+/** The kinds of outlets there are, each with what it needs. */
+function makeOutlets({
+  config,
+  database,
+  workspace: { locale },
+  files,
+  pdfs,
+  mailbox,
+  receiver,
+}: Pick<ServerContext, 'config' | 'database' | 'workspace' | 'files' | 'mailbox' | 'receiver'> & {
+  readonly pdfs: PdfPool;
+}): OutletService {
+  const render = makeRender(({ title, text }) => pdfs.write({ title, text, locale, made: new Date().toISOString() }));
+  const allowed = [...config.allowedAddresses, ...(receiver ? [receiver.host] : [])];
+  const kinds = {
+    mail: makeMailOutlet({
+      fallback: mailbox ? { host: '127.0.0.1', port: mailbox.port } : config.smtp,
+      locale,
+      files,
+      render,
+    }),
+    web: makeWebOutlet(allowed),
+    file: makeFileOutlet({
+      root: config.registersDir,
+      render,
+      alone: (name, work) =>
+        inTransaction(database.pool, async (client) => {
+          await client.query('select pg_advisory_xact_lock(hashtextextended($1, 0))', [`file ${name}`]);
+          return work();
+        }),
+    }),
+  };
+  return new OutletService(database.pool, kinds, new SecretBox(config.secretKeys));
 }
+
+const NEW_WORKSPACE: WorkspaceNames = { name: 'Workspace', zone: 'UTC', locale: 'en' };

@@ -2,6 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { PATIENCE, type Patience } from './db/database.ts';
+import { deriveSecretKey, readSecretKeys, type SecretKey } from './outlets/secrets.ts';
 
 /** How a server process is set up; everything comes from the environment. */
 export type Config = {
@@ -12,6 +13,8 @@ export type Config = {
   readonly dataDir: string;
   readonly sessionSecret: string;
   readonly isDemo: boolean;
+  /** Whether the demo has two years of loans behind it. */
+  readonly hasHistory: boolean;
   /** Whether people reach it over TLS: cookies are then sent over nothing else. */
   readonly isSecure: boolean;
   /** The built web application; null serves the API alone. */
@@ -19,6 +22,14 @@ export type Config = {
   readonly smtp: { readonly host: string; readonly port: number };
   /** Whether this process runs the simulated mail server. */
   readonly runsMailStandIn: boolean;
+  /** The port of the simulated web endpoint; 0 for a free one, null for none. */
+  readonly receiverPort: number | null;
+  /** Addresses, with ports, of the machine's own network that web endpoints may have. */
+  readonly allowedAddresses: readonly string[];
+  /** Where file outlets have their folders. */
+  readonly registersDir: string;
+  /** Keys that secrets of outlets are encrypted with, the present one first. */
+  readonly secretKeys: readonly SecretKey[];
   readonly logLevel: string;
   /** How long anything waits for PostgreSQL. */
   readonly patience: Patience;
@@ -31,17 +42,26 @@ export function readConfig(environment: NodeJS.ProcessEnv): Config {
     throw new Error('DATABASE_URL is not set. `npm start` sets it; elsewhere give the address of a PostgreSQL database.');
   const dataDir = path.resolve(environment.YPOMET_DATA ?? '.ypomet');
   mkdirSync(dataDir, { recursive: true });
+  const sessionSecret = environment.YPOMET_SESSION_SECRET ?? keptSecret(path.join(dataDir, 'session-secret'));
+  const isDemo = environment.YPOMET_DEMO === '1';
   return {
     databaseUrl,
     port: Number(environment.PORT ?? 4180),
     host: environment.HOST ?? '127.0.0.1',
     dataDir,
-    sessionSecret: environment.YPOMET_SESSION_SECRET ?? keptSecret(path.join(dataDir, 'session-secret')),
-    isDemo: environment.YPOMET_DEMO === '1',
+    sessionSecret,
+    isDemo,
+    hasHistory: isDemo && environment.YPOMET_DEMO_HISTORY === '1',
     isSecure: environment.YPOMET_TLS === '1',
     webDir: environment.YPOMET_WEB ?? null,
     smtp: { host: environment.SMTP_HOST ?? '127.0.0.1', port: Number(environment.SMTP_PORT ?? 0) },
     runsMailStandIn: environment.SMTP_PORT === undefined,
+    receiverPort: isDemo ? Number(environment.YPOMET_RECEIVER_PORT ?? 0) : null,
+    allowedAddresses: (environment.YPOMET_ALLOWED_ADDRESSES ?? '').split(',').flatMap((one) => one.trim() || []),
+    registersDir: path.resolve(environment.YPOMET_REGISTERS ?? path.join(dataDir, 'registers')),
+    secretKeys: environment.YPOMET_SECRET_KEYS
+      ? readSecretKeys(environment.YPOMET_SECRET_KEYS)
+      : [deriveSecretKey(keptSecret(path.join(dataDir, 'outlet-secret')))],
     logLevel: environment.LOG_LEVEL ?? 'info',
     patience: PATIENCE,
   };

@@ -1,78 +1,9 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { SMTPServer } from 'smtp-server';
-import { makeMailOutlet } from './outlets/mail.ts';
+import pg from 'pg';
+import { ADD_JOB, listAttempts, markFailed, markSent } from './modules/deliveries/repository.ts';
 import { eventually, loanRequest, objectRow, problemOf, TestServer } from './testing/test-server.ts';
 
 const REQUEST = loanRequest(objectRow('a', 'Harbour study', 'paper', '60000.00'));
-
-/** A mail server that refuses while it is told to, on a port of its own. */
-async function startFlakyMailServer(): Promise<{
-  readonly port: number;
-  readonly taken: string[];
-  fails: boolean;
-  readonly close: () => Promise<void>;
-}> {
-  const state = { taken: [] as string[], fails: true };
-  const server = new SMTPServer({
-    authOptional: true,
-    disabledCommands: ['AUTH', 'STARTTLS'],
-    logger: false,
-    onRcptTo: (_address, _session, done) => done(state.fails ? new Error('451 try again later') : null),
-    onData: (stream, _session, done) => {
-      let text = '';
-      stream.setEncoding('utf8').on('data', (chunk: string) => (text += chunk));
-      stream.on('end', () => {
-        state.taken.push(text);
-        done();
-      });
-    },
-  });
-  const port = await new Promise<number>((resolve) => {
-    const listener = server.listen(0, '127.0.0.1', () => resolve((listener.address() as { port: number }).port));
-  });
-  return Object.assign(state, { port, close: () => new Promise<void>((resolve) => server.close(() => resolve())) });
-}
-
-describe('the mail outlet', () => {
-  const mail = {
-    id: '00000000-0000-4000-8000-000000000001',
-    to: ['a@b.invalid'],
-    subject: 'Übersee — 3 objects',
-    body: 'Zeile 1\n.\nZeile 3',
-  };
-
-  test('hands a mail to a real SMTP server, with a key to know repeats by, and says when it is refused', async () => {
-    const server = await startFlakyMailServer();
-    const outlet = makeMailOutlet({ host: '127.0.0.1', port: server.port });
-    await expect(outlet.send(mail)).rejects.toThrow(/451|try again/);
-    server.fails = false;
-    await outlet.send(mail);
-    await outlet.send(mail);
-    expect(server.taken).toHaveLength(2);
-    const ids = server.taken.map((text) => /^message-id:\s*(\S+)/im.exec(text)?.[1]);
-    expect(ids[0]).toContain(mail.id);
-    expect(ids[0]).toBe(ids[1]);
-    outlet.close();
-    await server.close();
-  });
-
-  test('a header can’t be slipped in through a subject', async () => {
-    const server = await startFlakyMailServer();
-    server.fails = false;
-    const outlet = makeMailOutlet({ host: '127.0.0.1', port: server.port });
-    await outlet.send({ ...mail, subject: 'Hello\r\nBcc: everybody@else.invalid' });
-    const head = server.taken[0]?.split(/\r?\n\r?\n/)[0] ?? '';
-    expect(head).not.toMatch(/^bcc:/im);
-    outlet.close();
-    await server.close();
-  });
-
-  test('nobody listening is an error, not a hang', async () => {
-    const outlet = makeMailOutlet({ host: '127.0.0.1', port: 1 });
-    await expect(outlet.send(mail)).rejects.toThrow(/ECONNREFUSED|connect/i);
-    outlet.close();
-  });
-});
 
 describe('the dispatch log', () => {
   let server: TestServer;
@@ -144,6 +75,21 @@ describe('the dispatch log', () => {
     );
   });
 
+  test('what was sent stays sent, whatever a slower attempt at it comes to', async () => {
+    const number = await sendOne();
+    const [{ id, attempts }] = await eventually(
+      () => entriesOf(number),
+      (entries) => entries.length > 0 && entries[0].status === 'sent',
+    );
+    const { pool } = server.server.context.database;
+    const late = { id, durationMs: 1, answer: '', issues: null };
+    await markFailed(pool, late, { code: 'refused', params: { answer: 'late' } }, 0);
+    await markSent(pool, late);
+    const [entry] = await entriesOf(number);
+    expect([entry.status, entry.attempts, entry.fault, entry.nextAt]).toEqual(['sent', attempts, null, null]);
+    expect((await listAttempts(pool, id)).filter(({ isSent }) => isSent)).toHaveLength(1);
+  });
+
   test('it is paged, newest first', async () => {
     const analyst = await server.as('analyst');
     const all = (await analyst('GET', '/api/deliveries?limit=200')).body.entries.map(({ id }: { id: string }) => id);
@@ -157,4 +103,195 @@ describe('the dispatch log', () => {
     expect(paged).toEqual(all);
     expect(all.length).toBeGreaterThan(3);
   });
+});
+
+describe('the log', () => {
+  let server: TestServer;
+  beforeAll(async () => {
+    server = await TestServer.make();
+  });
+  afterAll(() => server.close());
+  const sql = async (text: string, values: readonly unknown[] = []) =>
+    (await server.server.context.database.pool.query(text, [...values])).rows;
+  const settled = async (): Promise<void> => {
+    await eventually(
+      () => sql(`select 1 from deliveries where status = 'queued'`),
+      (rows) => rows.length === 0,
+    );
+  };
+
+  test('is narrowed by state, outlet, workflow, record and days of the workspace', async () => {
+    await settled();
+    const analyst = await server.as('analyst');
+    const [one] = await sql(
+      `select d.id, r.number from deliveries d join records r on r.id = d.record order by d.created_at limit 1`,
+    );
+    await sql(
+      `update deliveries set status = 'waiting', fault = '{"code":"nobody","params":{}}', created_at = '2026-03-28T23:30:00Z' where id = $1`,
+      [one.id],
+    );
+    const found = async (query: string) =>
+      (await analyst('GET', `/api/deliveries?limit=200&${query}`)).body.entries.map(({ id }: { id: string }) => id);
+    expect(await found('status=waiting')).toEqual([one.id]);
+    expect(await found(`record=${one.number}&outlet=mail&workflow=objectLoan`)).toContain(one.id);
+    expect(await found('workflow=conditionReport')).toEqual([]);
+    expect(await found('outlet=insurer')).toEqual([]);
+    // Half past midnight on the 29th in Vienna, the day on which its clocks change.
+    expect(await found('from=2026-03-29&to=2026-03-29')).toEqual([one.id]);
+    expect(await found('to=2026-03-28')).toEqual([]);
+    for (const query of ['status=lost', 'from=yesterday', `record=${'x'.repeat(101)}`])
+      expect(problemOf(await analyst('GET', `/api/deliveries?${query}`))).toMatchObject({ status: 400, code: 'request/invalid' });
+    await sql(`update deliveries set status = 'sent' where id = $1`, [one.id]);
+  });
+
+  test('several are tried again at once, or all of an outlet; nothing that was sent is', async () => {
+    await settled();
+    const analyst = await server.as('analyst');
+    const ids = (
+      await sql(`update deliveries set status = 'waiting' where id in (select id from deliveries limit 3) returning id`)
+    ).map(({ id }) => id);
+    const sent = (await sql(`select id from deliveries where status = 'sent' limit 1`))[0].id;
+    expect((await analyst('POST', '/api/deliveries/attempts', { ids: [ids[0], sent] })).body).toEqual({ queued: 1 });
+    expect((await analyst('POST', '/api/deliveries/attempts', { outlet: 'mail' })).body).toEqual({ queued: 2 });
+    expect((await analyst('POST', '/api/deliveries/attempts', { outlet: 'mail' })).body).toEqual({ queued: 0 });
+    expect(problemOf(await analyst('POST', '/api/deliveries/attempts', {}))).toMatchObject({
+      status: 400,
+      code: 'request/invalid',
+    });
+    await settled();
+  });
+
+  test('tells each attempt, and shows what was sent to those who may read all that is in the record', async () => {
+    await settled();
+    const [{ id }] = await sql(`select id from deliveries where status = 'sent' limit 1`);
+    const analyst = await server.as('analyst');
+    const without = (await analyst('GET', `/api/deliveries/${id}`)).body;
+    expect([without.content, without.tried[0].isSent, without.tried[0].answer]).toEqual([null, true, '']);
+    // With a role in the workflow.
+    await sql(`update members set roles = roles || '{registrar}' where email like 'ines%'`);
+    const within = (await (await server.as('analyst'))('GET', `/api/deliveries/${id}`)).body;
+    expect(within.content).toMatchObject({ kind: 'mail', subject: within.subject });
+    expect(within.tried[0].answer).toMatch(/^250/);
+    await sql(`update members set roles = '{analyst,administrator}' where email like 'ines%'`);
+  });
+
+  test('a dead outlet with ten thousand deliveries holds up no other', async () => {
+    await settled();
+    const analyst = await server.as('analyst');
+    await analyst('PUT', '/api/standins/receiver', { mode: 'hangs' });
+    await sql(`insert into deliveries (id, record, kind, delivery, outlet, name, recipients, subject, content, created_at)
+      select gen_random_uuid(), (select id from records limit 1), 'web', 'w', 'insurer', 'W', '{}', 'POST', jsonb_build_object('type', 'web',
+        'delivery', 'w', 'name', 'W', 'outlet', 'insurer', 'method', 'POST', 'address', '', 'headers', '[]'::jsonb, 'mediaType',
+        'application/json', 'body', '{}', 'expects', '200-299', 'answers', '[]'::jsonb), now() from generate_series(1, 10000)`);
+    // Takes longer than the server lets a statement take.
+    const client = new pg.Client({ connectionString: server.databaseUrl });
+    await client.connect();
+    await client.query(`select count(${ADD_JOB('d')}) from deliveries d where outlet = 'insurer' and status = 'queued'`);
+    await client.end();
+    const borrower = await server.as('borrower');
+    const begun = await borrower('POST', '/api/intakes/objectLoan/records', {
+      stage: 'request',
+      handOff: 'submit',
+      values: REQUEST,
+    });
+    await eventually(
+      () => sql(`select status from deliveries where record = $1`, [begun.body.record.id]),
+      (rows) => rows.length > 0 && rows.every(({ status }) => status === 'sent'),
+    );
+    const [{ left }] = await sql(`select count(*)::int as left from deliveries where outlet = 'insurer' and status = 'queued'`);
+    expect(left).toBeGreaterThan(9900);
+    await sql(
+      `delete from graphile_worker._private_jobs where key in (select id::text from deliveries where outlet = 'insurer')`,
+    );
+    await sql(`delete from delivery_attempts where delivery in (select id from deliveries where outlet = 'insurer')`);
+    await sql(`delete from deliveries where outlet = 'insurer'`);
+    await analyst('PUT', '/api/standins/receiver', { mode: 'answers' });
+  });
+});
+
+describe('outlets', () => {
+  let server: TestServer;
+  beforeAll(async () => {
+    server = await TestServer.make();
+  });
+  afterAll(() => server.close());
+  const SETTINGS = { kind: 'web', address: 'https://insurer.example', authentication: 'signature', timeoutSeconds: 5 };
+
+  test('are set up by administrators alone; analysts see them, without secrets', async () => {
+    const [analyst, registrar] = await Promise.all([server.as('analyst'), server.as('registrar')]);
+    const body = { name: 'Another', settings: SETTINGS, secret: 'a secret that nobody reads' };
+    expect(problemOf(await registrar('GET', '/api/outlets'))).toMatchObject({ status: 403 });
+    expect(problemOf(await registrar('PUT', '/api/outlets/other', body))).toMatchObject({ status: 403 });
+    const made = await analyst('PUT', '/api/outlets/other', body);
+    expect(made.body).toMatchObject({ key: 'other', hasSecret: true, usedBy: [] });
+    const all = JSON.stringify((await analyst('GET', '/api/outlets')).body);
+    expect(all).not.toContain('a secret');
+    const { rows } = await server.server.context.database.pool.query("select secret from outlets where key = 'other'");
+    expect(rows[0].secret).toMatch(/^v1\.own\./);
+    // Without one it keeps the one it has; null takes it away.
+    expect((await analyst('PUT', '/api/outlets/other', { name: 'B', settings: SETTINGS })).body).toMatchObject({
+      name: 'B',
+      hasSecret: true,
+    });
+    expect((await analyst('PUT', '/api/outlets/other', { name: 'B', settings: SETTINGS, secret: null })).body.hasSecret).toBe(
+      false,
+    );
+    await server.server.context.database.pool.query("update members set roles = '{analyst}' where email like 'ines%'");
+    expect(problemOf(await analyst('PUT', '/api/outlets/other', body))).toMatchObject({ status: 403, code: 'session/forbidden' });
+    await server.server.context.database.pool.query(
+      "update members set roles = '{analyst,administrator}' where email like 'ines%'",
+    );
+  });
+
+  test('say what went wrong when they are tried', async () => {
+    const analyst = await server.as('analyst');
+    const trial = async (settings: object) => {
+      await analyst('PUT', '/api/outlets/tried', { name: 'Tried', settings });
+      const { body } = await analyst('POST', '/api/outlets/tried/trials');
+      return [body.isWorking, body.answer];
+    };
+    expect(await trial({ ...SETTINGS, address: 'http://127.0.0.1:9' })).toEqual([
+      false,
+      'Its address leads into the server’s own network.',
+    ]);
+    expect((await trial({ ...SETTINGS, address: 'https://nowhere.invalid' }))[0]).toBe(false);
+    for (const key of ['mail', 'insurer', 'agreements'])
+      expect((await analyst('POST', `/api/outlets/${key}/trials`)).body).toMatchObject({ isWorking: true });
+    const mailed = await analyst('POST', '/api/outlets/mail/mails-to-me', {
+      subject: 'A test',
+      body: [{ kind: 'paragraph', runs: [{ text: 'As it would arrive' }] }],
+    });
+    expect(mailed.body).toMatchObject({ isWorking: true });
+    const { body } = await analyst('GET', '/api/standins/mailbox?limit=1');
+    expect(body.entries[0]).toMatchObject({ subject: 'A test', to: ['ines@lindenmuseum.invalid'] });
+  });
+
+  test('keep their kind, and go only when nothing names them', async () => {
+    const analyst = await server.as('analyst');
+    const file = { name: 'F', settings: { kind: 'file', folder: 'F' } };
+    expect(problemOf(await analyst('PUT', '/api/outlets/insurer', file))).toMatchObject({
+      status: 409,
+      code: 'outlet/other-kind',
+    });
+    for (const key of ['insurer', 'mail'])
+      expect(problemOf(await analyst('DELETE', `/api/outlets/${key}`))).toMatchObject({ status: 409, code: 'outlet/in-use' });
+    expect((await analyst('PUT', '/api/outlets/gone', file)).status).toBe(200);
+    expect((await analyst('DELETE', '/api/outlets/gone')).status).toBe(204);
+    expect(problemOf(await analyst('DELETE', '/api/outlets/gone'))).toMatchObject({ status: 404 });
+  });
+
+  test.each(['../etc', '/etc', '.hidden', ''])('a folder “%s” is none', async (folder) => {
+    const analyst = await server.as('analyst');
+    const answer = await analyst('PUT', '/api/outlets/bad', { name: 'Bad', settings: { kind: 'file', folder } });
+    expect(problemOf(answer)).toMatchObject({ status: 400, code: 'request/invalid' });
+  });
+
+  test.each(['../session-secret', 'Agreements/../../session-secret', '/etc/passwd', '.written', 'Agreements/.written/x'])(
+    'the registers give no file outside them: %s',
+    async (path) => {
+      const analyst = await server.as('analyst');
+      const answer = await analyst('GET', `/api/standins/registers/file?path=${encodeURIComponent(path)}`);
+      expect(answer.status).toBe(404);
+    },
+  );
 });

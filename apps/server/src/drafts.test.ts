@@ -124,17 +124,26 @@ describe('a draft', () => {
     expect(first).toEqual(makeObjectLoan());
   });
 
-  test('with follow-ups isn’t published: they would be dropped', async () => {
+  test('whose follow-ups open each other, or whose outlets and members aren’t there, isn’t published', async () => {
     const analyst = await server.as('analyst');
     const definition = makeObjectLoan();
-    const followUp = { key: 'report', name: 'Report', workflow: 'objectLoan', handOff: 'submit' };
+    const circle = { key: 'report', name: 'Report', workflow: 'inACircle', handOff: 'submit' };
+    const mail = { key: 'm', kind: 'mail', name: 'M', outlet: 'nowhere', subject: 's', body: 'b' };
+    const to = [{ kind: 'member', member: '00000000-0000-4000-8000-000000000000' }];
     const handOffs = definition.handOffs.map((handOff) =>
-      handOff.key === 'agree' ? { ...handOff, followUps: [followUp] } : handOff,
+      handOff.key === 'agree' ? { ...handOff, followUps: [circle], deliveries: [{ ...mail, to }] } : handOff,
     );
-    await analyst('POST', '/api/workflows', { ...definition, key: 'withFollowUps', handOffs });
-    const refused = await analyst('POST', '/api/workflows/withFollowUps/versions', undefined, { 'if-match': '"1"' });
-    expect(problemOf(refused)).toEqual({ status: 422, code: 'workflow/invalid', details: [] });
-    expect(refused.body.detail).toBe('Follow-ups can’t be run yet. Remove them to publish.');
+    await analyst('POST', '/api/workflows', { ...definition, key: 'inACircle', handOffs });
+    const refused = await analyst('POST', '/api/workflows/inACircle/versions', undefined, { 'if-match': '"1"' });
+    expect(problemOf(refused)).toEqual({
+      status: 422,
+      code: 'workflow/invalid',
+      details: [
+        'handOffs.agree.followUps.report: follow-up/circle',
+        'handOffs.agree.deliveries.m.outlet: delivery/unknown-outlet',
+        'handOffs.agree.deliveries.m.to.to1.member: workflow/unknown-key',
+      ],
+    });
   });
 
   test('of two analysts at once the later is told', async () => {

@@ -4,7 +4,7 @@ import { describeEdit } from '@ypomet/core';
 import { migrateDatabase } from './db/database.ts';
 import { seedDemo } from './demo/seed.ts';
 import { WorkflowCache } from './modules/workflows/workflow-cache.ts';
-import { editing, TestServer } from './testing/test-server.ts';
+import { editing, eventually, TestServer } from './testing/test-server.ts';
 
 let server: TestServer;
 beforeAll(async () => {
@@ -16,12 +16,19 @@ const rows = async (text: string) => (await server.server.context.database.pool.
 
 /** Takes back what came since the first landing, as a database of then has it. */
 const BACK_TO_THE_FIRST = `
-  drop table files; drop table limits;
-  alter table records drop column intake, drop column defaulted;
+  drop table register_views; drop index records_register, records_register_due, records_register_arrival, records_stage;
+  drop function ypomet_number, ypomet_instant, ypomet_date, ypomet_time;
+  drop table files; drop table limits; drop table delivery_attempts; drop table outlets; drop table assignments;
+  alter table records drop column intake, drop column defaulted, drop column opened_by, drop column follow_up, drop column opened_row,
+    drop column depth, drop column issues, drop column due, drop column due_at, drop column reminded, drop column refused,
+    drop column refused_at, drop column clock_at;
+  alter table record_events drop column told;
   alter table versions drop column refers_to, drop column accepted, drop column notes;
   alter table workflows drop column owner, drop column archived_at;
-  alter table workspace drop column is_seeded;
-  alter table deliveries drop column fault; alter table deliveries add column last_error text;
+  alter table workspace drop column is_seeded, drop column calendar, drop column next_pages;
+  update deliveries set body = 'As it was sent then.';
+  alter table deliveries drop column fault, drop column delivery, drop column outlet, drop column content, drop column next_at,
+    add column last_error text;
   alter table draft_edits drop column id, drop column sentence;
   insert into draft_edits (workflow, revision, position, edit, inverse) select 'objectLoan', 1, e.ordinality - 1, e.value, e.value from
     jsonb_array_elements('[{"type":"set-treatments","cells":[{"field":"reason","stage":"closed","treatment":"hidden"}]},
@@ -65,13 +72,24 @@ describe('a database of the first landing', () => {
       'changed name of the branch “refuse”',
       'set 1 cells of the plan: reason at closed',
     ]);
+    // What waited then is sent as it was written then.
+    const [waiting] = (await analyst('GET', '/api/deliveries?status=waiting&limit=1')).body.entries;
+    await server.server.context.outlets.begin();
+    expect((await analyst('POST', `/api/deliveries/${waiting.id}/attempts`)).status).toBe(200);
+    await eventually(
+      () => rows(`select status from deliveries where id = '${waiting.id}'`),
+      ([one]) => one.status === 'sent',
+    );
+    const mailbox = (await analyst('GET', '/api/standins/mailbox?limit=1')).body;
+    const mail = (await analyst('GET', `/api/standins/mailbox/${mailbox.entries[0].id}`)).body;
+    expect(mail.text.trim()).toBe('As it was sent then.');
     const [mine] = (await borrower('GET', '/api/submitted')).body.entries;
     expect((await borrower('GET', `/api/records/${mine.record.id}`)).status).toBe(200);
   });
 
   test('is migrated once, by however many servers start at a time', async () => {
     await Promise.all(Array.from({ length: 4 }, () => migrateDatabase(server.databaseUrl)));
-    expect(await rows('select count(*)::int as count from drizzle.__drizzle_migrations')).toEqual([{ count: 4 }]);
+    expect(await rows('select count(*)::int as count from drizzle.__drizzle_migrations')).toEqual([{ count: 8 }]);
   });
 });
 
@@ -86,7 +104,7 @@ describe('a demo whose seeding was cut off', () => {
     ],
     [
       'after some members',
-      `delete from record_events; delete from deliveries; delete from records; delete from answered_requests; delete from sessions; delete from members where email like 'tomas%'`,
+      `delete from record_events; delete from delivery_attempts; delete from deliveries; delete from records; delete from answered_requests; delete from sessions; delete from members where email like 'tomas%'`,
     ],
   ])('%s is whole when it starts again', async (_name, cut) => {
     const expected = { members: 6, records: 4, versions: 1, seeded: true };

@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { describeEvent, type NamedEvent } from '@ypomet/core';
+import { describeEvent, type NamedEvent, writePlain } from '@ypomet/core';
 import { eventually, loanRequest, objectRow, problemOf, TestServer } from './testing/test-server.ts';
 
 let server: TestServer;
@@ -32,7 +32,7 @@ describe('beginning a record', () => {
       revision: 1,
       workflowName: 'Object loan',
     });
-    expect(body.acknowledgement).toBe(
+    expect(writePlain(body.acknowledgement)).toBe(
       `Thank you, Hollen Street Gallery. Your request ${body.record.number} is with the registrars, who answer within 5 working days.`,
     );
   });

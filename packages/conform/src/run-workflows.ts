@@ -16,6 +16,7 @@ import {
   validateForm,
   type WorkflowRecord,
   writeFieldValue,
+  writePlain,
 } from '@ypomet/core';
 import type { FormCase, HandOffCase } from './format.ts';
 import type { Outcome } from './outcome.ts';
@@ -73,6 +74,8 @@ function begin(one: Begun & { readonly stored: FormCase['stored'] }, stage: stri
     submittedBy: id,
     createdAt: new Date(outside.now).toISOString(),
     arrivedAt: new Date(outside.now).toISOString(),
+    due: null,
+    reminded: [],
     followUps: { open: 0, done: 0 },
   };
   return { workflow, record, actor };
@@ -138,15 +141,21 @@ function showHandedOn(
     stage: record.stage,
     track: record.track,
     assignee: assignee && (assignee.kind === 'role' ? `role ${assignee.role}` : `member ${assignee.member}`),
-    branches: events.map((event) => event.branch),
+    branches: events.flatMap((event) => ('branch' in event ? [event.branch] : [])),
     values: pick(wanted, (key) => record.values[key]),
-    deliveries: deliveries.map(({ delivery, to, subject, body }) => ({
-      delivery,
-      to: to.map((address) => Object.values(address).join(' ')),
-      subject,
-      body,
-    })),
-    acknowledgement: acknowledgement?.text ?? null,
+    deliveries: deliveries.flatMap((one) =>
+      one.type === 'mail'
+        ? [
+            {
+              delivery: one.delivery,
+              to: one.to.map((address) => Object.values(address).join(' ')),
+              subject: one.subject,
+              body: writePlain(one.body),
+            },
+          ]
+        : [],
+    ),
+    acknowledgement: acknowledgement ? writePlain(acknowledgement.text) : null,
     followUps: followUps.map(({ followUp, row, values }) => ({ followUp, row, values })),
   };
 }

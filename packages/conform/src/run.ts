@@ -1,4 +1,13 @@
-import { type FindRecord, findField, type Json, makeOutside, type Outside, readDateTime, readFieldValue } from '@ypomet/core';
+import {
+  type FindRecord,
+  findField,
+  type Json,
+  makeOutside,
+  ORDINARY_CALENDAR,
+  type Outside,
+  readDateTime,
+  readFieldValue,
+} from '@ypomet/core';
 import type { DateTimeValue } from '@ypomet/core/values/temporal';
 import { ConformanceFile } from './format.ts';
 import type { Clock, Outcome } from './outcome.ts';
@@ -16,7 +25,11 @@ export function conform(json: Json): Conformed {
     return { outcomes: [], faults: read.error.issues.map(({ path, message }) => `${path.join('.') || '(whole)'}: ${message}`) };
   }
   const file = read.data;
-  const clock: Clock = { now: (readDateTime(file.now, file.zone) as DateTimeValue).ms, zone: file.zone };
+  const clock: Clock = {
+    now: (readDateTime(file.now, file.zone) as DateTimeValue).ms,
+    zone: file.zone,
+    calendar: ORDINARY_CALENDAR,
+  };
   const prepared = prepareWorkflows(file.workflows as readonly Json[]);
   const world = makeWorld(file, prepared.workflows, clock);
   if (prepared.faults.length > 0) return { outcomes: [], faults: prepared.faults };

@@ -4,7 +4,8 @@ import { NOTES } from './examples.ts';
 import { SERVER_EN } from './messages/en.ts';
 import { OPERATIONS } from './operations.ts';
 import { PROBLEM_STATUS, Problem } from './problem.ts';
-import { ROUTES, type Route, type RouteName } from './routes.ts';
+import type { Route } from './route.ts';
+import { ROUTES, type RouteName } from './routes.ts';
 
 const routes = Object.entries(ROUTES) as readonly (readonly [RouteName, Route])[];
 
@@ -47,7 +48,7 @@ describe('the operations', () => {
 
   test('what changes a thing that others may be changing asks for its revision', () => {
     const guarded = routes.filter(([, route]) => route.ifMatch).map(([name]) => name);
-    expect(guarded.sort()).toEqual(['editDraft', 'handOn', 'publish', 'replaceDraft']);
+    expect(guarded.sort()).toEqual(['editDraft', 'handOn', 'possess', 'publish', 'replaceDraft']);
     const repeatable = routes.filter(([, route]) => route.idempotent).map(([name]) => name);
     expect(repeatable.sort()).toEqual(['begin', 'handOn']);
   });

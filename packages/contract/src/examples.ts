@@ -1,58 +1,27 @@
-import type { Workflow } from '@ypomet/core';
-import type { ProblemCode } from './problem.ts';
+import { AT, EXAMPLE_WORKFLOW, HEADER, ID, MEMBER, type OperationNote, SHA } from './example-parts.ts';
+import { REGISTER_NOTES } from './register-examples.ts';
 import type { RouteName } from './routes.ts';
-
-/** What a stranger needs to know of an operation: what it does, why it may refuse, and one of its calls and answers. */
-export type OperationNote = {
-  readonly does: string;
-  /** Problems of its own, beside those that follow from its access, body, revision and rate. */
-  readonly refuses?: readonly ProblemCode[];
-  readonly params?: Readonly<Record<string, string | number>>;
-  readonly query?: Readonly<Record<string, string | number>>;
-  readonly body?: unknown;
-  readonly response: unknown;
-};
-
-const ID = '7f8c2f0e-4a0b-4a55-9f1e-0c2f6f1d2a11';
-const MEMBER = '2b1f6c52-0f3e-4d0c-8f3a-5f3a1f0b7c21';
-const AT = '2026-11-25T09:30:00.000Z';
-const SHA = '9f86d081884c7d659a2feaa0c55ad015a3bf4f1b2b0b822cd15d6c15b0f00a08';
-
-/** The smallest workflow that works: one field, from an intake to an end. */
-export const EXAMPLE_WORKFLOW = {
-  format: 'ypomet.workflow/1',
-  key: 'visit',
-  name: 'Study visit',
-  sections: [{ key: 'main', name: 'Visit' }],
-  fields: [{ key: 'visitor', name: 'Visitor', section: 'main', type: 'text', treatment: 'required' }],
-  tracks: [{ key: 'main', name: 'Visit' }],
-  stages: [
-    { key: 'ask', name: 'Ask', kind: 'intake', tracks: ['main'] },
-    { key: 'done', name: 'Done', kind: 'end', tracks: ['main'] },
-  ],
-  handOffs: [{ key: 'send', name: 'Send', from: 'ask', otherwise: { to: 'done' } }],
-} as const satisfies Readonly<Partial<Record<keyof Workflow, unknown>>>;
 
 const SESSION = {
   member: { id: MEMBER, name: 'Beryl Quist', email: 'beryl@hollenstreet.invalid', roles: ['borrower'] },
-  workspace: { name: 'Linden Museum', zone: 'Europe/Vienna', locale: 'en' },
-};
-const HEADER = {
-  id: ID,
-  number: 'V-2026-0001',
-  workflow: 'visit',
-  workflowName: 'Study visit',
-  version: 1,
-  stage: 'done',
-  stageName: 'Done',
-  stageKind: 'end',
-  track: 'main',
-  submittedBy: MEMBER,
-  assignee: null,
-  unassigned: false,
-  createdAt: AT,
-  arrivedAt: AT,
-  revision: 1,
+  workspace: {
+    name: 'Linden Museum',
+    zone: 'Europe/Vienna',
+    locale: 'en',
+    calendar: {
+      week: {
+        monday: [{ from: '09:00', to: '17:00' }],
+        tuesday: [{ from: '09:00', to: '17:00' }],
+        wednesday: [{ from: '09:00', to: '17:00' }],
+        thursday: [{ from: '09:00', to: '17:00' }],
+        friday: [{ from: '09:00', to: '13:00' }],
+        saturday: [],
+        sunday: [],
+      },
+      holidays: [{ date: '2026-12-25', name: 'Winter feast' }],
+    },
+    nextPages: ['https://museum.example/visit'],
+  },
 };
 const FORM = { definition: EXAMPLE_WORKFLOW, values: {}, askAgainFor: [], withheld: [], brokenSignOffs: [], names: {} };
 const DRAFT = { definition: EXAMPLE_WORKFLOW, revision: 1, publishedVersion: null, differs: true };
@@ -63,6 +32,7 @@ const DELIVERY = {
   recordNumber: 'V-2026-0001',
   workflow: 'visit',
   kind: 'mail',
+  outlet: 'mail',
   name: 'Tell the visitor',
   recipients: ['beryl@hollenstreet.invalid'],
   subject: 'Your visit',
@@ -70,8 +40,49 @@ const DELIVERY = {
   attempts: 1,
   fault: null,
   createdAt: AT,
+  nextAt: null,
   sentAt: AT,
 };
+const ATTEMPT = { at: AT, durationMs: 41, isSent: true, fault: null, answer: '250 accepted', issues: [] };
+const SENT = {
+  kind: 'mail',
+  to: ['beryl@hollenstreet.invalid'],
+  cc: [],
+  bcc: [],
+  replyTo: [],
+  subject: 'Your visit',
+  text: [{ kind: 'paragraph', runs: [{ text: 'Your visit is agreed.' }] }],
+  attachments: [],
+};
+const OUTLET = {
+  key: 'insurer',
+  name: 'Insurer',
+  settings: { kind: 'web', address: 'https://insurer.example/api', authentication: 'signature', timeoutSeconds: 20 },
+  hasSecret: true,
+  waiting: 0,
+  queued: 0,
+  usedBy: ['Object loan'],
+};
+const TRIAL = { isWorking: true, answer: '200 OK', durationMs: 35 };
+const RECEIVER = {
+  mode: 'answers',
+  address: 'http://127.0.0.1:4190',
+  entries: [
+    {
+      id: 'r1',
+      at: AT,
+      method: 'POST',
+      path: '/quotes',
+      headers: [{ name: 'content-type', value: 'application/json' }],
+      body: '{"value":62400.00}',
+      delivery: ID,
+      isRepeat: false,
+      status: 200,
+      answer: '{"premium":112.32}',
+    },
+  ],
+};
+const REGISTER_FILE = { path: 'Agreements/Hollen-Street-Gallery-2027-03-12.pdf', bytes: 18_412, changedAt: AT };
 const MAIL = {
   id: 'm1',
   from: 'no-reply@ypomet.invalid',
@@ -117,6 +128,7 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
         draftDiffers: true,
         publishedVersion: null,
         fields: 1,
+        opens: [],
         recordsOpen: 0,
         tracks: [{ key: 'main', name: 'Visit' }],
         stages: [
@@ -243,7 +255,30 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
     refuses: ['hand-off/refused', 'workflow/not-published'],
     params: { key: 'visit' },
     body: { stage: 'ask', handOff: 'send', values: { visitor: 'Beryl Quist' } },
-    response: { record: HEADER, acknowledgement: 'Thank you. We will write to you.' },
+    response: {
+      record: HEADER,
+      acknowledgement: [{ kind: 'paragraph', runs: [{ text: 'Thank you. We will write to you.' }] }],
+      next: null,
+      opened: [],
+    },
+  },
+  deskSummary: {
+    does: 'Counts what waits for the member and for the member’s roles, by workflow and stage, and how much of it is overdue.',
+    response: {
+      groups: [{ workflow: 'visit', workflowName: 'Study visit', stage: 'ask', stageName: 'Ask', waiting: 4, overdue: 1 }],
+    },
+  },
+  possess: {
+    does: 'Takes a record that a role has, or a colleague; gives it back to its role; or hands it over to a member who may act at its stage. It stays where it is.',
+    refuses: ['revision/stale', 'hand-off/refused'],
+    params: { id: ID },
+    body: { kind: 'take' },
+    response: HEADER,
+  },
+  colleagues: {
+    does: 'Lists the members who may act at the record’s stage, but for the one who asks, by name; at most 50.',
+    params: { id: ID },
+    response: [{ id: MEMBER, name: 'Beryl Quist', note: '' }],
   },
   desk: {
     does: 'Lists the records that wait for the member or their roles, those that came first at the top.',
@@ -261,10 +296,24 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
     response: {
       record: HEADER,
       mayAct: false,
+      possession: { mayTake: false, mayGiveBack: false, mayHandOver: false },
       form: FORM,
       history: [
-        { id: '1', at: AT, type: 'handed-on', by: 'Beryl Quist', handOff: 'Send', from: 'Ask', to: 'Done', unassigned: null },
+        {
+          id: '1',
+          at: AT,
+          type: 'handed-on',
+          by: 'Beryl Quist',
+          handOff: 'Send',
+          from: 'Ask',
+          to: 'Done',
+          unassigned: null,
+          told: null,
+        },
       ],
+      issues: [],
+      openedBy: null,
+      opened: [],
       route: {
         tracks: [{ key: 'main', name: 'Visit' }],
         stages: [
@@ -275,6 +324,11 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
         next: null,
       },
     },
+  },
+  watchRecords: {
+    does: 'Keeps the answer open and writes a server-sent event whenever something changed; never what, which each asks for.',
+    query: { record: ID },
+    response: 'data: {"type":"changed"}',
   },
   recordForm: {
     does: 'Gives a record’s form decided with what was entered so far. Nothing is stored.',
@@ -287,7 +341,7 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
     refuses: ['hand-off/refused', 'server/outcome-unknown'],
     params: { id: ID },
     body: { handOff: 'send', values: { visitor: 'Beryl Quist' } },
-    response: { record: HEADER, acknowledgement: null },
+    response: { record: HEADER, acknowledgement: null, next: null, opened: [] },
   },
   recordChoices: {
     does: 'Finds the members or records that a field of a record may name.',
@@ -317,6 +371,63 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
     query: { limit: 50 },
     response: { entries: [DELIVERY], next: null },
   },
+  delivery: {
+    does: 'Gives a delivery with each attempt at it. What was sent is there for members who may read all that it was made from.',
+    params: { id: ID },
+    response: { ...DELIVERY, content: SENT, tried: [ATTEMPT] },
+  },
+  retryDeliveries: {
+    does: 'Queues deliveries again that wait for a person: those named, or all that wait at an outlet.',
+    body: { outlet: 'insurer' },
+    response: { queued: 3 },
+  },
+  outlets: { does: 'Lists the outlets of the workspace. Secrets are never answered.', response: [OUTLET] },
+  putCalendar: {
+    does: 'Changes the hours and holidays in which working days and hours count. Due dates that stand stay as they are until a value they read changes.',
+    body: SESSION.workspace.calendar,
+    response: SESSION.workspace,
+  },
+  putNextPages: {
+    does: 'Changes the pages that what is read after a hand-off may lead to, each with what lies below it.',
+    body: { addresses: SESSION.workspace.nextPages },
+    response: SESSION.workspace,
+  },
+  putOutlet: {
+    does: 'Sets up an outlet under a key that designs name, or changes it. Its kind stays.',
+    refuses: ['outlet/other-kind'],
+    params: { key: 'insurer' },
+    body: { name: 'Insurer', settings: OUTLET.settings, secret: 'a long secret' },
+    response: OUTLET,
+  },
+  deleteOutlet: {
+    does: 'Takes an outlet away. One that a published version names, or that deliveries wait at, stays.',
+    refuses: ['outlet/in-use'],
+    params: { key: 'insurer' },
+    response: null,
+  },
+  tryOutlet: {
+    does: 'Greets the mail server, asks the web endpoint, or writes and deletes a file, and says what came of it.',
+    params: { key: 'insurer' },
+    response: TRIAL,
+  },
+  mailMe: {
+    does: 'Sends a text, filled in by the caller, to the caller’s own address by a mail outlet.',
+    params: { key: 'mail' },
+    body: { subject: SENT.subject, body: SENT.text },
+    response: { ...TRIAL, answer: '250 accepted' },
+  },
+  receiver: { does: 'Gives the last hundred requests that the simulated web endpoint took in.', response: RECEIVER },
+  setReceiver: {
+    does: 'Lets the simulated web endpoint answer, answer slowly, hang, break off, answer an error or no JSON, or answer twice.',
+    body: { mode: 'hangs' },
+    response: { ...RECEIVER, mode: 'hangs' },
+  },
+  registers: { does: 'Lists the files that file outlets wrote.', response: [REGISTER_FILE] },
+  registerFile: {
+    does: 'Gives the bytes of one of these files.',
+    query: { path: REGISTER_FILE.path },
+    response: 'the bytes of the file',
+  },
   retryDelivery: {
     does: 'Queues a delivery again that waits for a person.',
     refuses: ['delivery/not-waiting'],
@@ -331,6 +442,13 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
   mail: {
     does: 'Gives one of those mails with its text and headers.',
     params: { id: 'm1' },
-    response: { ...MAIL, text: 'Your visit is agreed.', headers: [{ name: 'Subject', value: 'Your visit' }] },
+    response: {
+      ...MAIL,
+      text: 'Your visit is agreed.',
+      html: null,
+      attachments: [],
+      headers: [{ name: 'Subject', value: 'Your visit' }],
+    },
   },
+  ...REGISTER_NOTES,
 };

@@ -1,26 +1,49 @@
-export { NOTES, type OperationNote } from './examples.ts';
+export type {
+  DeliveryAttempt,
+  DeliveryDocument,
+  DeliveryEntry,
+  DeliveryFault,
+  MailDocument,
+  MailEntry,
+  OutletDocument,
+  OutletRequest,
+  OutletSettings,
+  OutletSettingsInput,
+  OutletTrial,
+  ReceivedRequest,
+  ReceiverMode,
+  RegisterFile,
+  SentContent,
+} from './dispatch-schemas.ts';
+export type { OperationNote } from './example-parts.ts';
+export { NOTES } from './examples.ts';
 export { DELIVERY_FAULTS, type DeliveryFaultCode, type ServerLanguage } from './messages/codes.ts';
 export { describeDeliveryFault } from './messages/describe.ts';
 export { SERVER_EN } from './messages/en.ts';
 export { makeOpenApi } from './openapi.ts';
 export { PROBLEM_STATUS, Problem, type ProblemCode, ProblemDetail } from './problem.ts';
 export {
-  type Access,
-  BODY_LIMITS,
+  REGISTER_FACTS,
+  REGISTER_ORDERS,
+  type RegisterDocument,
+  type RegisterEntry,
+  type RegisterSettings,
+  type RegisterTotals,
+  type RegisterView,
+  type Watching,
+} from './register-schemas.ts';
+export { type Access, BODY_LIMITS, RATES, type Route } from './route.ts';
+export {
   type BodyInput,
   type BodyOf,
   type ParamsOf,
   type QueryOf,
-  RATES,
   type ResponseOf,
   ROUTES,
-  type Route,
   type RouteName,
 } from './routes.ts';
 export type {
   ChoiceEntry,
-  DeliveryEntry,
-  DeliveryFault,
   DemoMember,
   DeskEntry,
   DraftDocument,
@@ -32,10 +55,9 @@ export type {
   HandOffResponse,
   HistoryEntry,
   IntakeDocument,
-  MailDocument,
-  MailEntry,
   RecordDocument,
   RecordHeader,
+  RelatedRecord,
   Session,
   Values,
   VersionSummary,

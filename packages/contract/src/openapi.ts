@@ -1,16 +1,20 @@
 import { Edit, Workflow } from '@ypomet/core';
 import { z } from 'zod';
-import { NOTES, type OperationNote } from './examples.ts';
+import * as dispatchSchemas from './dispatch-schemas.ts';
+import type { OperationNote } from './example-parts.ts';
+import { NOTES } from './examples.ts';
 import { SERVER_EN } from './messages/en.ts';
 import { PROBLEM_STATUS, Problem, type ProblemCode } from './problem.ts';
-import { ROUTES, type Route, type RouteName } from './routes.ts';
+import * as registerSchemas from './register-schemas.ts';
+import type { Route } from './route.ts';
+import { ROUTES, type RouteName } from './routes.ts';
 import * as schemas from './schemas.ts';
 
 type Json = Record<string, unknown>;
 
-/** Schemas with a name of their own: those that `schemas.ts` exports, and the core's. */
+/** Schemas with a name of their own: those that the files of schemas export, and the core's. */
 const named: ReadonlyMap<z.ZodType, string> = new Map([
-  ...Object.entries(schemas).flatMap(([name, schema]): [z.ZodType, string][] =>
+  ...Object.entries({ ...schemas, ...dispatchSchemas, ...registerSchemas }).flatMap(([name, schema]): [z.ZodType, string][] =>
     schema instanceof z.ZodType ? [[schema, name]] : [],
   ),
   [Workflow, 'Workflow'],
@@ -50,7 +54,7 @@ function problemsOf(route: Route, note: OperationNote): readonly ProblemCode[] {
   const when = (condition: boolean, ...codes: ProblemCode[]): readonly ProblemCode[] => (condition ? codes : []);
   return [
     ...when(route.access !== 'public', 'session/none'),
-    ...when(route.access === 'analyst', 'session/forbidden'),
+    ...when(route.access === 'analyst' || route.access === 'administrator', 'session/forbidden'),
     ...when(route.method !== 'GET', 'request/foreign-origin'),
     ...when(route.body !== undefined, 'request/too-large', 'request/unsupported-media-type'),
     ...when(route.body !== undefined && route.bodyAs !== 'stream', 'request/malformed', 'request/unfit-text'),
@@ -140,13 +144,14 @@ const tagOf = (path: string): string => {
         files: 'records',
         deliveries: 'dispatch',
         standins: 'dispatch',
+        outlets: 'dispatch',
       } as Record<string, string>
     )[area] ??
     'server'
   );
 };
 
-const FILES: ReadonlySet<RouteName> = new Set(['downloadFile']);
+const FILES: ReadonlySet<RouteName> = new Set(['downloadFile', 'registerFile']);
 const STREAMS: ReadonlySet<RouteName> = new Set(['watchDraft']);
 
 function operationOf(name: RouteName, route: Route): Json {

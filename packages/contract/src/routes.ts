@@ -1,48 +1,10 @@
-import { Key, Workflow } from '@ypomet/core';
+import { CalendarSettings, Key, Workflow } from '@ypomet/core';
 import { z } from 'zod';
+import { DISPATCH_ROUTES } from './dispatch-routes.ts';
 import { OPERATIONS } from './operations.ts';
+import { REGISTER_ROUTES } from './register-routes.ts';
+import { Nothing, Paged, RecordParams, type Route, route, WorkflowParams } from './route.ts';
 import * as s from './schemas.ts';
-
-/** Who may call: anybody, anybody signed in, or only holders of a role. */
-export type Access = 'public' | 'member' | 'analyst';
-
-/** One operation of the HTTP contract. The server validates by it, OpenAPI is made from it, the web calls through it. */
-export type Route = {
-  readonly method: 'GET' | 'POST' | 'PUT' | 'DELETE';
-  readonly path: string;
-  readonly summary: string;
-  readonly access: Access;
-  readonly params?: z.ZodType;
-  readonly query?: z.ZodType;
-  readonly body?: z.ZodType;
-  readonly response: z.ZodType;
-  readonly status?: 200 | 201 | 204;
-  /** Needs `If-Match` with the revision read. */
-  readonly ifMatch?: true;
-  /** Takes `Idempotency-Key`: sent twice, it acts once. */
-  readonly idempotent?: true;
-  /** How large a body may be; `small` unless it says otherwise. */
-  readonly size?: keyof typeof BODY_LIMITS;
-  /** How the body reaches the handler: parsed and checked, as text that is read elsewhere, or as a stream. */
-  readonly bodyAs?: 'text' | 'stream';
-  /** How often one member, or one address without a session, may ask. */
-  readonly rate?: keyof typeof RATES;
-  /** Sent as it is made, without a second look at its shape. */
-  readonly isMade?: true;
-};
-
-/** The largest bodies, in bytes. */
-export const BODY_LIMITS = { small: 32_000, form: 4_000_000, definition: 4_000_000, file: 50_000_000 } as const;
-
-/** Requests a minute. */
-export const RATES = { questions: 240, uploads: 60, definitions: 120 } as const;
-
-const route = <const R extends Route>(definition: R): R => definition;
-
-const WorkflowParams = z.object({ key: Key });
-const RecordParams = z.object({ id: s.Id });
-const Paged = z.object({ after: z.string().max(200).optional(), limit: z.coerce.number().int().min(1).max(200).default(50) });
-const Nothing = z.null();
 
 export const ROUTES = {
   health: route({
@@ -258,8 +220,14 @@ export const ROUTES = {
     ...OPERATIONS.desk,
     summary: 'Records waiting for the member',
     access: 'member',
-    query: Paged,
+    query: Paged.extend(s.DeskQuery.shape),
     response: s.DeskPage,
+  }),
+  deskSummary: route({
+    ...OPERATIONS.deskSummary,
+    summary: 'How much waits for the member, by workflow and stage',
+    access: 'member',
+    response: s.DeskSummary,
   }),
   submitted: route({
     ...OPERATIONS.submitted,
@@ -275,6 +243,14 @@ export const ROUTES = {
     params: RecordParams,
     isMade: true,
     response: s.RecordDocument,
+  }),
+  watchRecords: route({
+    ...OPERATIONS.watchRecords,
+    summary: 'Server-sent events: that a record, a register, or what the member may see has changed',
+    access: 'member',
+    query: s.WatchedQuery,
+    rate: 'questions',
+    response: z.unknown(),
   }),
   recordForm: route({
     ...OPERATIONS.recordForm,
@@ -299,6 +275,23 @@ export const ROUTES = {
     idempotent: true,
   }),
 
+  possess: route({
+    ...OPERATIONS.possess,
+    summary: 'Take a record, give it back, or hand it over to a colleague',
+    access: 'member',
+    params: RecordParams,
+    body: s.PossessionRequest,
+    response: s.RecordHeader,
+    ifMatch: true,
+  }),
+  colleagues: route({
+    ...OPERATIONS.colleagues,
+    summary: 'Members whom a record can be handed over to',
+    access: 'member',
+    params: RecordParams,
+    query: s.ColleaguesQuery,
+    response: z.array(s.ChoiceEntry),
+  }),
   recordChoices: route({
     ...OPERATIONS.recordChoices,
     summary: 'Members or records that a field of a record may name',
@@ -337,35 +330,22 @@ export const ROUTES = {
     isMade: true,
     response: z.unknown(),
   }),
-
-  deliveries: route({
-    ...OPERATIONS.deliveries,
-    summary: 'The dispatch log, newest first',
-    access: 'analyst',
-    query: Paged,
-    response: s.DeliveryPage,
+  putCalendar: route({
+    ...OPERATIONS.putCalendar,
+    summary: 'Change the working calendar',
+    access: 'administrator',
+    body: CalendarSettings,
+    response: s.WorkspaceDocument,
   }),
-  retryDelivery: route({
-    ...OPERATIONS.retryDelivery,
-    summary: 'Try a waiting delivery again',
-    access: 'analyst',
-    params: RecordParams,
-    response: s.DeliveryEntry,
+  putNextPages: route({
+    ...OPERATIONS.putNextPages,
+    summary: 'Change the pages that answers may lead to',
+    access: 'administrator',
+    body: s.NextPagesRequest,
+    response: s.WorkspaceDocument,
   }),
-  mailbox: route({
-    ...OPERATIONS.mailbox,
-    summary: 'Mails the simulated mail server took in, newest first',
-    access: 'analyst',
-    query: Paged,
-    response: s.MailPage,
-  }),
-  mail: route({
-    ...OPERATIONS.mail,
-    summary: 'One such mail',
-    access: 'analyst',
-    params: z.object({ id: z.string().regex(/^[0-9A-Za-z_-]{1,80}$/) }),
-    response: s.MailDocument,
-  }),
+  ...REGISTER_ROUTES,
+  ...DISPATCH_ROUTES,
 } as const satisfies Record<string, Route>;
 
 export type RouteName = keyof typeof ROUTES;

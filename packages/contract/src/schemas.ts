@@ -1,6 +1,16 @@
-import { type EditSentence as CoreEditSentence, Edit, FIELD_PATH_PATTERN, Key, Workflow } from '@ypomet/core';
+import {
+  CalendarSettings,
+  type EditSentence as CoreEditSentence,
+  Edit,
+  EVENT_TYPES,
+  FIELD_PATH_PATTERN,
+  Key,
+  NEXT_PAGE_PATTERN,
+  type RichText,
+  Workflow,
+} from '@ypomet/core';
 import { z } from 'zod';
-import { DELIVERY_FAULTS } from './messages/codes.ts';
+import { ProblemDetail } from './problem.ts';
 
 export const JsonValue = z.json();
 /** Values by field key, as sent and stored: numbers as decimal text. */
@@ -12,13 +22,39 @@ export const Values = z
 >;
 type JsonValue = z.infer<typeof JsonValue>;
 
+const TextRun = z.object({
+  text: z.string(),
+  isStrong: z.literal(true).optional(),
+  isEmphasis: z.literal(true).optional(),
+  link: z.string().optional(),
+});
+const RichTextBlock = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('paragraph'), runs: z.array(TextRun) }),
+  z.object({ kind: z.literal('heading'), level: z.literal([1, 2, 3]), runs: z.array(TextRun) }),
+  z.object({ kind: z.literal('list'), isOrdered: z.boolean(), items: z.array(z.array(TextRun)) }),
+  z.object({ kind: z.literal('table'), head: z.array(z.string()), rows: z.array(z.array(z.string())) }),
+  z.object({ kind: z.literal('fields'), entries: z.array(z.object({ name: z.string(), text: z.string() })) }),
+]);
+/** A filled-in text: passages, with emphasis and links. */
+export const RichTextDocument = z.array(RichTextBlock).max(2000) as unknown as z.ZodType<RichText>;
+
 export const Id = z.uuid();
 export const Instant = z.string();
 
 export const MemberSummary = z.object({ id: Id, name: z.string(), email: z.string(), roles: z.array(z.string()) });
+export const WorkspaceDocument = z.object({
+  name: z.string(),
+  zone: z.string(),
+  locale: z.string(),
+  /** What working days and hours count in. */
+  calendar: CalendarSettings,
+  /** Pages that answers may lead to, each with what lies below it. */
+  nextPages: z.array(z.string()),
+});
+export const NextPagesRequest = z.strictObject({ addresses: z.array(z.string().max(500).regex(NEXT_PAGE_PATTERN)).max(50) });
 export const Session = z.object({
   member: MemberSummary,
-  workspace: z.object({ name: z.string(), zone: z.string(), locale: z.string() }),
+  workspace: WorkspaceDocument,
 });
 export const Credentials = z.strictObject({ email: z.string().min(3).max(254), password: z.string().min(1).max(200) });
 /** Shown on the sign-in page while the demo flag is on. */
@@ -34,6 +70,8 @@ export const WorkflowSummary = z.object({
   draftDiffers: z.boolean(),
   publishedVersion: z.int().nullable(),
   fields: z.int(),
+  /** The records that its hand-offs open elsewhere: from which stage, in which workflow, and by which hand-off of that. */
+  opens: z.array(z.object({ from: z.string(), workflow: z.string(), handOff: z.string() })),
   recordsOpen: z.int(),
   /** Its little map: tracks and stages in order, with the records that wait at each. */
   tracks: z.array(z.object({ key: z.string(), name: z.string() })),
@@ -137,6 +175,8 @@ export const ChoicesQuery = z.object({
 });
 export const ChoiceEntry = z.object({ id: z.string(), name: z.string(), note: z.string() });
 
+export const ColleaguesQuery = z.object({ search: z.string().max(100).default('') });
+
 export const IntakeSummary = z.object({ workflow: Key, stage: Key, name: z.string(), description: z.string() });
 export const RecordHeader = z.object({
   id: Id,
@@ -152,10 +192,16 @@ export const RecordHeader = z.object({
   assignee: z
     .union([z.object({ kind: z.literal('role'), role: z.string() }), z.object({ kind: z.literal('member'), member: z.string() })])
     .nullable(),
+  /** The name of the member who has it; null where a role does. */
+  assigneeName: z.string().nullable(),
   /** The stage assigns its records to somebody, and for this one there was nobody. */
   unassigned: z.boolean(),
   createdAt: Instant,
   arrivedAt: Instant,
+  /** When it is to be done at its stage: a day (over with its end) or an instant. */
+  due: z.string().nullable(),
+  /** Whether that has passed. */
+  isOverdue: z.boolean(),
   revision: z.int(),
 });
 
@@ -167,24 +213,49 @@ export const IntakeDocument = z.object({
   record: RecordHeader,
 });
 
+/** A record that this one opened, or that opened this one. */
+export const RelatedRecord = z.object({
+  id: Id,
+  number: z.string(),
+  workflow: Key,
+  workflowName: z.string(),
+  stageName: z.string(),
+  isDone: z.boolean(),
+  /** Whether it waits at its intake because its form of entry refused what it began with. */
+  isIncomplete: z.boolean(),
+});
+export type RelatedRecord = z.infer<typeof RelatedRecord>;
+
 /** What happened to a record, with the names of its stages and hand-offs. `by`: null where nobody did it. */
 export const HistoryEntry = z.object({
   id: z.string(),
   at: Instant,
-  type: z.enum(['handed-on', 'passed-junction']),
+  type: z.enum(EVENT_TYPES),
   by: z.string().nullable(),
   handOff: z.string().nullable(),
+  /** Stages; of a record that was opened the number of the one that opened it, of an answer the outlet, of a reminder its name. */
   from: z.string(),
   to: z.string(),
+  /** The acknowledgement that was read, for whoever read it. */
+  told: RichTextDocument.nullable(),
   /** Why the stage's roles have it although the stage assigns it to somebody. */
   unassigned: z.enum(['nobody', 'unknown-member', 'without-role', 'unknown-role']).nullable(),
+  /** Why the clock was refused, by codes. */
+  issues: z.array(z.string()).default([]),
 });
 
 export const RecordDocument = z.object({
   record: RecordHeader,
   mayAct: z.boolean(),
+  /** Whether the member may take the work, give it back, or hand it over. */
+  possession: z.object({ mayTake: z.boolean(), mayGiveBack: z.boolean(), mayHandOver: z.boolean() }),
   form: FormDocument,
   history: z.array(HistoryEntry),
+  /** What the form of entry refused of a follow-up that waits for it. */
+  issues: z.array(ProblemDetail),
+  /** The record that opened this one, and those that it opened, as far as the member may see them. */
+  openedBy: RelatedRecord.nullable(),
+  opened: z.array(RelatedRecord),
   /** Where it has been and is, in the workflow's order, and the stage that certainly comes next; no other stages. */
   route: z.object({
     tracks: z.array(z.object({ key: z.string(), name: z.string() })),
@@ -199,46 +270,43 @@ export const BeginRequest = z.strictObject({ stage: Key, handOff: Key, values: V
 export const FormRequest = z.strictObject({ values: Values.default({}) });
 export const HandOffResponse = z.object({
   record: RecordHeader,
-  acknowledgement: z.string().nullable(),
+  acknowledgement: RichTextDocument.nullable(),
+  /** The page that is offered next. */
+  next: z.string().nullable().default(null),
+  /** The records it opened that whoever pressed may see. */
+  opened: z.array(RelatedRecord).default([]),
 });
 
+export const PossessionRequest = z.discriminatedUnion('kind', [
+  z.strictObject({ kind: z.literal('take') }),
+  z.strictObject({ kind: z.literal('give-back') }),
+  z.strictObject({ kind: z.literal('hand-over'), to: z.uuid() }),
+]);
+/** Which changes are told: of a record, of the records of a register, or, without either, of what the member may see. */
+export const WatchedQuery = z.object({ record: Id.optional(), workflow: Key.optional() });
+/** How the desk is narrowed and ordered. */
+export const DeskQuery = z.object({
+  sort: z.enum(['arrived', 'due']).default('arrived'),
+  workflow: Key.optional(),
+  stage: Key.optional(),
+  /** In the number, or the submitter's name. */
+  find: z.string().max(100).default(''),
+});
+/** What waits for a member, by workflow and stage. */
+export const DeskSummary = z.object({
+  groups: z.array(
+    z.object({
+      workflow: Key,
+      workflowName: z.string(),
+      stage: Key,
+      stageName: z.string(),
+      waiting: z.int(),
+      overdue: z.int(),
+    }),
+  ),
+});
 export const DeskEntry = z.object({ record: RecordHeader, submitter: z.string().nullable() });
 export const DeskPage = z.object({ entries: z.array(DeskEntry), next: z.string().nullable() });
-
-export const DeliveryFault = z.object({
-  code: z.enum(DELIVERY_FAULTS),
-  params: z.record(z.string(), z.union([z.string(), z.number(), z.array(z.string())])),
-});
-export const DeliveryEntry = z.object({
-  id: Id,
-  recordId: Id,
-  recordNumber: z.string().nullable(),
-  workflow: Key,
-  kind: z.literal('mail'),
-  name: z.string(),
-  recipients: z.array(z.string()),
-  subject: z.string(),
-  status: z.enum(['queued', 'sent', 'waiting']),
-  attempts: z.int(),
-  /** Why it waits, or is tried again. */
-  fault: DeliveryFault.nullable(),
-  createdAt: Instant,
-  sentAt: Instant.nullable(),
-});
-export const DeliveryPage = z.object({ entries: z.array(DeliveryEntry), next: z.string().nullable() });
-
-export const MailEntry = z.object({
-  id: z.string(),
-  from: z.string(),
-  to: z.array(z.string()),
-  subject: z.string(),
-  receivedAt: Instant,
-});
-export const MailDocument = MailEntry.extend({
-  text: z.string(),
-  headers: z.array(z.object({ name: z.string(), value: z.string() })),
-});
-export const MailPage = z.object({ entries: z.array(MailEntry), next: z.string().nullable() });
 
 export const Health = z.object({
   status: z.enum(['ok', 'unready']),
@@ -259,12 +327,8 @@ export type RecordDocument = z.infer<typeof RecordDocument>;
 export type HistoryEntry = z.infer<typeof HistoryEntry>;
 export type HandOffResponse = z.infer<typeof HandOffResponse>;
 export type DeskEntry = z.infer<typeof DeskEntry>;
-export type DeliveryFault = z.infer<typeof DeliveryFault>;
 export type DraftEditEntry = z.infer<typeof DraftEditEntry>;
 export type DraftEditPage = z.infer<typeof DraftEditPage>;
-export type DeliveryEntry = z.infer<typeof DeliveryEntry>;
-export type MailEntry = z.infer<typeof MailEntry>;
-export type MailDocument = z.infer<typeof MailDocument>;
 export type Values = z.infer<typeof Values>;
 export type ChoiceEntry = z.infer<typeof ChoiceEntry>;
 export type FileEntry = z.infer<typeof FileEntry>;

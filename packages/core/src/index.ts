@@ -80,22 +80,39 @@ export {
 export { makeScope, type Scope, type ScopeEntry } from './expressions/scope.ts';
 export { makeLiteral, type Specialised, specialiseExpression } from './expressions/specialise.ts';
 export { childrenOf, LIMITS, type Node, type UnaryTest } from './expressions/tree.ts';
-export { listOf, TYPES, type Type, type Typing, termOfType, typing } from './expressions/types.ts';
+export { isAssignable, listOf, TYPES, type Type, type Typing, termOfType, typing } from './expressions/types.ts';
 export { type FindWorkflow, typeOfField } from './expressions/workflow-scope.ts';
+export { checkSurroundings, deliveriesOf, MAX_OPENING_DEPTH, type Surroundings } from './flow/check-consequences.ts';
+export { type ClockMoment, clockMoments, type Reminded, remind } from './flow/clock.ts';
 export { compileWorkflow, type ExaminedWorkflow } from './flow/compile-workflow.ts';
-export type { CompiledHandOff, CompiledStage, CompiledWorkflow } from './flow/compiled-workflow.ts';
+export type {
+  CompiledDelivery,
+  CompiledHandOff,
+  CompiledReminder,
+  CompiledStage,
+  CompiledWorkflow,
+} from './flow/compiled-workflow.ts';
+export { dueInstant, offsetFrom } from './flow/due.ts';
+export { enterFollowUp, type Opened, type Opening } from './flow/enter-follow-up.ts';
 export { enterInput, type FilledForm, fillForm, type HandOffInput, readEntered } from './flow/enter-input.ts';
 export type {
   Acknowledged,
   Address,
+  DeliveryConsequence,
+  FileConsequence,
   FollowUpConsequence,
   HandedOn,
   MailConsequence,
   Outcome,
   RecordEvent,
+  RefreshConsequence,
+  SentFile,
   TraceStep,
   Unassigned,
+  WebConsequence,
+  Written,
 } from './flow/events.ts';
+export { EVENT_TYPES } from './flow/events.ts';
 export {
   type BranchReason,
   explainFields,
@@ -104,28 +121,36 @@ export {
   type HandOffReason,
   type WayReason,
 } from './flow/explain-record.ts';
-export { formatValue, type Style } from './flow/format-value.ts';
 export { handOn } from './flow/hand-on.ts';
-export { type Onlook, onlookAt, projectOnlook } from './flow/onlook.ts';
+export { type Onlook, onlookAt, projectOnlook, writeOnlook } from './flow/onlook.ts';
 export { blankRecord, formatRecordNumber, openRecord } from './flow/open-record.ts';
-export { mayAct, mayBegin, mayHandOn, mayRead, maySee } from './flow/permissions.ts';
+export { mayAct, mayBegin, mayHandOn, mayRead, maySee, readsEverything, registerRightOf } from './flow/permissions.ts';
+export { mayGiveBack, mayHandOver, mayTake, type Possessed, type Possession, possess } from './flow/possess.ts';
 export { prepareWorkflow } from './flow/prepare-workflow.ts';
 export { type ProjectedForm, projectForm } from './flow/project-form.ts';
 export {
   type Actor,
   type Assignee,
+  type Candidate,
+  CLOCK,
   defaultsDue,
   type FileFacts,
   type MemberFacts,
   makeOutside,
+  memberOf,
   type Outside,
   type Reader,
   readStoredValues,
   systemValues,
   type WorkflowRecord,
 } from './flow/record.ts';
+export { type Refreshed, refreshRecord } from './flow/refresh.ts';
+export { projectRegister, type Register, registerScope } from './flow/register.ts';
 export { certainNext, type Route, routeOf } from './flow/route.ts';
+export { type Previewing, previewDelivery } from './flow/send-out.ts';
+export { fieldToOutside, writeCell } from './flow/shown-values.ts';
 export { brokenSignOffs, isSignRequest } from './flow/sign-off.ts';
+export { type AnswerTaken, canBeAnswered, takeAnswer } from './flow/take-answer.ts';
 export { explainCondition, type Reason } from './flow/trace.ts';
 export { collectInput } from './forms/collect-input.ts';
 export type { CompiledField } from './forms/compiled-field.ts';
@@ -165,6 +190,15 @@ export {
 export { EN } from './messages/en.ts';
 export { makeWording, type Wording } from './messages/wording.ts';
 export { defaultOf, expressionOf, isComputed } from './model/computed.ts';
+export type {
+  Acknowledgement,
+  Delivery,
+  FileDelivery,
+  FollowUp,
+  MailDelivery,
+  Recipient,
+  WebDelivery,
+} from './model/consequence.ts';
 export { type DecisionRule, type DecisionTable, HIT_POLICIES, type HitPolicy } from './model/decision-table.ts';
 export {
   type Field,
@@ -179,7 +213,7 @@ export {
 export { FIELD_PATH_PATTERN, type FieldPath, fieldPath, splitFieldPath } from './model/field-path.ts';
 export { type FindRecord, isEmpty, type ReadContext, readFieldValue, writeFieldValue } from './model/field-value.ts';
 export { isOfKind } from './model/file-kind.ts';
-export type { Acknowledgement, Adjustment, Branch, Check, Delivery, FollowUp, HandOff, SetValue, Stage } from './model/flow.ts';
+export type { Adjustment, Branch, ByClock, Check, HandOff, Offset, Reminder, Stage } from './model/flow.ts';
 export { FORMAT } from './model/format.ts';
 export { KeptTest, TestStep } from './model/kept-test.ts';
 export { Key } from './model/keys.ts';
@@ -197,10 +231,13 @@ export { makeCode, makeKey } from './model/make-key.ts';
 export { checksPatterns, decidesByPatterns } from './model/mentions-patterns.ts';
 export { joinPath, type Path, splitPath, within } from './model/path.ts';
 export { parseWorkflow, readWorkflow, termOfIssue } from './model/read-workflow.ts';
+export type { SetValue } from './model/set-value.ts';
 export { openStoredWorkflow } from './model/stored.ts';
 export { isEnterable, TREATMENTS } from './model/treatment.ts';
 export { mapDefinition, mapExpressions, tablesAdjusted, walkDefinition } from './model/walk.ts';
 export {
+  REGISTER_RIGHTS,
+  type RegisterRight,
   type Role,
   type Section,
   type Track,
@@ -209,7 +246,7 @@ export {
   writeWorkflow,
 } from './model/workflow.ts';
 export { compareOutcomes, expectationsOf, type OutcomeDifference, runTest, type TestRun } from './rehearsal/expectations.ts';
-export { type Generated, generateEntries } from './rehearsal/generate.ts';
+export { drawFrom, type Generated, generateEntries } from './rehearsal/generate.ts';
 export {
   actorIn,
   beginScript,
@@ -235,6 +272,27 @@ export { applyDifferences, type Difference, differencesBetween } from './structu
 export { findList, findPart } from './structure/places.ts';
 export { makeReferences, type References, type Use } from './structure/references.ts';
 export { fieldAt, isWithin, readAtStages, stagesByPart, type UsedParts, usedPartsOf, usersOf } from './structure/used-parts.ts';
+export { type CompiledTemplate, compileLine, compileTemplate, type TemplateScope } from './templates/compile-template.ts';
+export { type Filling, fillLine, fillTemplate } from './templates/fill-template.ts';
+export { formatValue, type Style } from './templates/format-value.ts';
+export {
+  type Block,
+  expressionsIn,
+  type Inline,
+  parseLine,
+  parseTemplate,
+  type TemplateExpression,
+  tableOfRows,
+} from './templates/parse-template.ts';
+export {
+  type FieldEntry,
+  type RichBlock,
+  type RichText,
+  type Run,
+  readRich,
+  writeHtml,
+  writePlain,
+} from './templates/rich-text.ts';
 export {
   addExact,
   compareExact,
@@ -248,6 +306,7 @@ export {
   writeFixed,
 } from './values/exact.ts';
 export { isMailAddress } from './values/mail-address.ts';
+export { isAllowedPage, NEXT_PAGE_PATTERN } from './values/next-page.ts';
 export {
   type DateTimeValue,
   type DateValue,
@@ -266,3 +325,13 @@ export {
 } from './values/temporal.ts';
 export { writeText } from './values/text.ts';
 export { type ContextValue, compareValues, equalValues, isList, type Truth, type Value } from './values/value.ts';
+export {
+  addWorkingDays,
+  CalendarSettings,
+  makeCalendar,
+  ORDINARY_CALENDAR,
+  WEEKDAYS,
+  type Weekday,
+  type WorkingCalendar,
+} from './values/working-calendar.ts';
+export { findProperty, toOutsideJson, writeOutsideJson } from './values/write-json.ts';

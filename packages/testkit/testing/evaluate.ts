@@ -7,6 +7,7 @@ import {
   type Frame,
   makeFrame,
   makeScope,
+  ORDINARY_CALENDAR,
   parseExpression,
   runProgram,
   type Scope,
@@ -17,7 +18,7 @@ import {
 
 /** 2026-11-25T09:30:00Z, a Wednesday. */
 export const NOW = Date.UTC(2026, 10, 25, 9, 30);
-export const ENVIRONMENT = { now: NOW, zone: 'Europe/Vienna' } as const;
+export const ENVIRONMENT = { now: NOW, zone: 'Europe/Vienna', calendar: ORDINARY_CALENDAR } as const;
 
 export const EMPTY_SCOPE: Scope = { entries: new Map() };
 

@@ -2,6 +2,7 @@ import {
   type Actor,
   compileWorkflow,
   makeOutside,
+  ORDINARY_CALENDAR,
   type Outside,
   openRecord,
   readWorkflow,
@@ -205,7 +206,7 @@ export function sampleWorkflow(change: Partial<Record<keyof Workflow, unknown>> 
   return result.value;
 }
 
-export const OUTSIDE: Outside = makeOutside({ now: NOW, zone: 'Europe/Vienna', locale: 'en' });
+export const OUTSIDE: Outside = makeOutside({ now: NOW, zone: 'Europe/Vienna', locale: 'en', calendar: ORDINARY_CALENDAR });
 export const person = (id: string, ...roles: readonly string[]): Actor => ({
   id,
   name: id,

@@ -1,5 +1,15 @@
-import type { AcceptedWarning, DeliveryFault } from '@ypomet/contract';
-import type { Assignee, Edit, EditSentence, Json, RecordEvent, Workflow } from '@ypomet/core';
+import type { AcceptedWarning, DeliveryFault, OutletSettings, RegisterSettings } from '@ypomet/contract';
+import type {
+  Assignee,
+  CalendarSettings,
+  DeliveryConsequence,
+  Edit,
+  EditSentence,
+  Json,
+  RecordEvent,
+  RichText,
+  Workflow,
+} from '@ypomet/core';
 import { sql } from 'drizzle-orm';
 import {
   bigint,
@@ -18,6 +28,16 @@ import {
   varchar,
 } from 'drizzle-orm/pg-core';
 
+/** What is sent, with the addresses that roles and members stood for when it was queued. */
+export type StoredContent = DeliveryConsequence & {
+  readonly addresses?: {
+    readonly to: readonly string[];
+    readonly cc: readonly string[];
+    readonly bcc: readonly string[];
+    readonly replyTo: readonly string[];
+  };
+};
+
 const instant = (name: string) => timestamp(name, { withTimezone: true, mode: 'string', precision: 3 });
 /** Keeps the order of keys, which exported definitions depend on; jsonb would not. */
 const orderedJson = <T>(name: string) =>
@@ -33,6 +53,10 @@ export const workspace = pgTable('workspace', {
   name: text('name').notNull(),
   zone: text('zone').notNull(),
   locale: text('locale').notNull(),
+  /** What working days and hours count in; null for the ordinary ones. */
+  calendar: jsonb('calendar').$type<CalendarSettings>(),
+  /** Pages that answers may lead to. */
+  nextPages: text('next_pages').array().notNull().default(sql`'{}'`),
   /** Whether the demo's records are all there: seeding that was cut off goes on where it stopped. */
   isSeeded: boolean('is_seeded').notNull().default(false),
 });
@@ -139,20 +163,64 @@ export const records = pgTable(
     assignee: jsonb('assignee').$type<Assignee>(),
     submittedBy: uuid('submitted_by').references(() => members.id),
     values: jsonb('values').$type<Record<string, Json>>().notNull(),
+    /** The record that opened it as a follow-up, the follow-up and the row it was opened for, and how deep in such a chain it is. */
+    openedBy: uuid('opened_by'),
+    followUp: text('follow_up'),
+    openedRow: text('opened_row'),
+    depth: integer('depth').notNull().default(0),
+    /** Why it waits at its intake: what its form of entry refused. Null once it has gone on. */
+    issues: jsonb('issues').$type<readonly Json[]>(),
     /** Fields whose default is spent. */
     defaulted: text('defaulted').array().notNull().default(sql`'{}'`),
     revision: integer('revision').notNull().default(1),
     createdAt: instant('created_at').notNull(),
     arrivedAt: instant('arrived_at').notNull(),
+    /** When it is to be done at its stage: a day or an instant as the core has it, and the instant it is over. */
+    due: text('due'),
+    dueAt: instant('due_at'),
+    /** Reminders that were sent in this stay; hand-offs by the clock that were refused since it last changed. */
+    reminded: text('reminded').array().notNull().default(sql`'{}'`),
+    refused: text('refused').array().notNull().default(sql`'{}'`),
+    refusedAt: instant('refused_at'),
+    /** When the clock next has something to do; null for never. */
+    clockAt: instant('clock_at'),
   },
   (table) => [
+    index('records_due').on(sql`coalesce(due_at, '9999-12-31T00:00:00Z')`, table.id).where(sql`stage_kind <> 'end'`),
+    index('records_clock').on(table.clockAt).where(sql`clock_at is not null`),
+    index('records_refused').on(table.id).where(sql`cardinality(refused) > 0`),
     uniqueIndex('records_number').on(table.workflow, table.number),
     index('records_arrival').on(table.arrivedAt, table.id).where(sql`stage_kind <> 'end'`),
     index('records_waiting_roles').using('gin', table.waitingRoles).where(sql`stage_kind <> 'end'`),
     index('records_waiting_member').on(table.waitingMember, table.arrivedAt),
     index('records_submitter').on(table.submittedBy, table.createdAt),
+    index('records_opened_by').on(table.openedBy, table.createdAt).where(sql`opened_by is not null`),
+    index('records_register').on(table.workflow, table.createdAt, table.id),
+    index('records_register_due').on(table.workflow, table.dueAt, table.id).where(sql`due_at is not null`),
+    index('records_register_arrival').on(table.workflow, table.arrivedAt, table.id),
+    index('records_stage').on(table.workflow, table.stage, table.createdAt, table.id),
     index('records_version').on(table.workflow, table.version).where(sql`stage_kind <> 'end'`),
   ],
+);
+
+/** What somebody narrowed a register to, and how they laid it out, under a name. */
+export const registerViews = pgTable(
+  'register_views',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    workflow: text('workflow')
+      .notNull()
+      .references(() => workflows.key),
+    owner: uuid('owner')
+      .notNull()
+      .references(() => members.id),
+    name: text('name').notNull(),
+    /** Whether all who may see the register have it. */
+    isShared: boolean('is_shared').notNull().default(false),
+    settings: jsonb('settings').$type<RegisterSettings>().notNull(),
+    changedAt: instant('changed_at').notNull().defaultNow(),
+  },
+  (table) => [index('register_views_workflow').on(table.workflow, table.name), index('register_views_owner').on(table.owner)],
 );
 
 export const recordEvents = pgTable(
@@ -164,6 +232,8 @@ export const recordEvents = pgTable(
       .references(() => records.id),
     revision: integer('revision').notNull(),
     event: jsonb('event').$type<RecordEvent>().notNull(),
+    /** The acknowledgement that whoever did it read. */
+    told: jsonb('told').$type<RichText>(),
     by: uuid('by').references(() => members.id),
     at: instant('at').notNull(),
   },
@@ -179,18 +249,76 @@ export const deliveries = pgTable(
       .notNull()
       .references(() => records.id),
     kind: text('kind').notNull(),
+    /** The delivery's key in its workflow, and the outlet it goes by. */
+    delivery: text('delivery').notNull().default(''),
+    outlet: text('outlet').notNull().default('mail'),
     name: text('name').notNull(),
     recipients: text('recipients').array().notNull(),
+    /** What the log tells of it: a subject, a method with an address, a path. */
     subject: text('subject').notNull(),
-    body: text('body').notNull(),
+    /** The text of mails of before deliveries had contents. */
+    body: text('body').notNull().default(''),
+    /** What is sent, as the core decided it. */
+    content: jsonb('content').$type<StoredContent>(),
     status: text('status').notNull().default('queued'),
     attempts: integer('attempts').notNull().default(0),
     /** Why it waits, or is tried again. */
     fault: jsonb('fault').$type<DeliveryFault>(),
     createdAt: instant('created_at').notNull(),
+    /** When it is tried next, while it is queued. */
+    nextAt: instant('next_at'),
     sentAt: instant('sent_at'),
   },
-  (table) => [index('deliveries_newest').on(table.createdAt, table.id), index('deliveries_record').on(table.record)],
+  (table) => [
+    index('deliveries_newest').on(table.createdAt, table.id),
+    index('deliveries_record').on(table.record),
+    index('deliveries_unsent').on(table.status, table.outlet, table.createdAt).where(sql`status <> 'sent'`),
+    index('deliveries_outlet').on(table.outlet, table.createdAt, table.id),
+  ],
+);
+
+/** Each attempt at a delivery, with what came of it. */
+export const deliveryAttempts = pgTable(
+  'delivery_attempts',
+  {
+    id: bigserial('id', { mode: 'bigint' }).primaryKey(),
+    delivery: uuid('delivery')
+      .notNull()
+      .references(() => deliveries.id),
+    at: instant('at').notNull().defaultNow(),
+    durationMs: integer('duration_ms').notNull(),
+    isSent: boolean('is_sent').notNull(),
+    fault: jsonb('fault').$type<DeliveryFault>(),
+    /** What the receiver said: a mail server's line, a web endpoint's status and the beginning of its answer, a file's path. */
+    answer: text('answer').notNull().default(''),
+    /** Why nothing was taken from a web endpoint's answer. */
+    issues: jsonb('issues').$type<readonly Json[]>(),
+  },
+  (table) => [index('delivery_attempts_delivery').on(table.delivery, table.id)],
+);
+
+/** Places that deliveries go to, set up once for the workspace. */
+export const outlets = pgTable('outlets', {
+  key: text('key').primaryKey(),
+  kind: text('kind').notNull().$type<'mail' | 'web' | 'file'>(),
+  name: text('name').notNull(),
+  settings: jsonb('settings').$type<OutletSettings>().notNull(),
+  /** Encrypted: a password, or a secret to sign with. */
+  secret: text('secret'),
+  createdAt: instant('created_at').notNull().defaultNow(),
+  changedAt: instant('changed_at').notNull().defaultNow(),
+});
+
+/** When the work of a stage last fell to a member: for assignments in turn. */
+export const assignments = pgTable(
+  'assignments',
+  {
+    workflow: text('workflow').notNull(),
+    stage: text('stage').notNull(),
+    member: uuid('member').notNull(),
+    at: timestamp('at', { withTimezone: true, mode: 'string' }).notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.workflow, table.stage, table.member] })],
 );
 
 /** Files that members handed over. What a field says of a file is taken from here; the contents lie beside the database. */

@@ -13,8 +13,8 @@ const CONDITION_REPORT = {
   description: 'One for each object of a loan, before it leaves and when it returns.',
   numbering: 'CR-{year}-{number:4}',
   roles: [
-    { key: 'registrar', name: 'Registrar' },
-    { key: 'conservator', name: 'Conservator' },
+    { key: 'registrar', name: 'Registrar', register: 'shown' },
+    { key: 'conservator', name: 'Conservator', register: 'shown' },
   ],
   sections: [
     { key: 'object', name: 'Object' },
@@ -83,7 +83,7 @@ const CONDITION_REPORT = {
   stages: [
     { key: 'begun', name: 'Begun', kind: 'intake', tracks: ['main'], roles: ['registrar'] },
     { key: 'lookedAt', name: 'Looked at', kind: 'work', tracks: ['main'], roles: ['conservator'] },
-    { key: 'filed', name: 'Filed', kind: 'end', tracks: ['main'] },
+    { key: 'filed', name: 'Filed', kind: 'end', tracks: ['main'], roles: ['registrar', 'conservator'] },
   ],
   plan: {
     loan: { begun: 'required' },
@@ -119,8 +119,8 @@ const TRANSPORT_BOOKING = {
   description: 'Crates, courier and carrier for one journey.',
   numbering: 'T-{year}-{number:3}',
   roles: [
-    { key: 'registrar', name: 'Registrar' },
-    { key: 'director', name: 'Director' },
+    { key: 'registrar', name: 'Registrar', register: 'all' },
+    { key: 'director', name: 'Director', register: 'all' },
   ],
   sections: [
     { key: 'journey', name: 'Journey' },
@@ -177,8 +177,8 @@ const TRANSPORT_BOOKING = {
     loan: { asked: 'optional' },
     from: { asked: 'required' },
     to: { asked: 'required' },
-    pickUp: { asked: 'required', offer: 'optional' },
-    crates: { asked: 'required' },
+    pickUp: { asked: 'optional', offer: 'required' },
+    crates: { asked: 'optional', offer: 'required' },
     courier: { asked: 'required', offer: 'optional' },
     carrier: { offer: 'required', approval: 'read-only', booked: 'read-only' },
     price: { offer: 'required', approval: 'read-only', booked: 'read-only' },

@@ -1,5 +1,7 @@
 /** The demo's people. All invented; shown on the sign-in page while the demo flag is on. */
 export const DEMO_PASSWORD = 'museum-loans';
+/** With which requests to the simulated insurer are signed. */
+export const DEMO_INSURER_SECRET = 'a secret shared with the insurer';
 
 export const DEMO_MEMBERS = [
   {

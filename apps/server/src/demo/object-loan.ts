@@ -1,5 +1,13 @@
 import { readWorkflow, type Workflow } from '@ypomet/core';
-import { INSURANCE, LATER_FIELDS, LATER_HAND_OFFS, LATER_PLAN, LATER_STAGES } from './object-loan-later.ts';
+import {
+  AGREED_FOLLOW_UPS,
+  AGREEMENT,
+  INSURANCE,
+  LATER_FIELDS,
+  LATER_HAND_OFFS,
+  LATER_PLAN,
+  LATER_STAGES,
+} from './object-loan-later.ts';
 
 const countries = [
   { code: 'home', label: 'Home' },
@@ -12,8 +20,30 @@ const registrarMail = {
   key: 'tellRegistrar',
   name: 'New request to the registrars',
   to: [{ kind: 'role', role: 'registrar' }],
-  subject: 'Loan request {{record.number}}: {{borrower}}, {{count(objects)}} objects',
-  body: 'A loan request is waiting on your desk.\n\nBorrower: {{borrower}}\nKind of loan: {{kind}}\nFrom {{fromDate}} to {{toDate}}\nTotal value: {{totalValue}}\n\nObjects:\n{{objects}}\n',
+  subject: 'Loan request {{record.number}}: {{borrower}}, {{count(objects)}} {{#plural count(objects): object | objects}}',
+  body: `A new request came in from **{{borrower}}** for {{fromDate}} to {{toDate}}.
+
+{{#when anyFragile}}
+Some of the objects are fragile:
+
+{{#each objects[fragile = true or material = "glass"]}}
+- {{row.title}}, {{row.material}}
+{{/each}}
+{{/when}}
+
+{{#fields}}
+`,
+};
+
+const directorMail = {
+  kind: 'mail',
+  key: 'tellDirector',
+  name: 'Large request',
+  when: 'totalValue > 250000',
+  to: [{ kind: 'role', role: 'director' }],
+  replyTo: [{ kind: 'expression', expression: 'borrowerEmail' }],
+  subject: 'Large loan request {{record.number}}: {{totalValue}}',
+  body: '{{borrower}} asks for {{count(objects)}} {{#plural count(objects): object | objects}} worth **{{totalValue}}**.\n\n{{objects}}',
 };
 
 const borrowerMail = (key: string, name: string, sentence: string) => ({
@@ -34,9 +64,9 @@ export function makeObjectLoan(): Workflow {
     description: 'Ask to borrow objects for an exhibition, or to study them.',
     numbering: 'L-{year}-{number:4}',
     roles: [
-      { key: 'registrar', name: 'Registrar' },
+      { key: 'registrar', name: 'Registrar', register: 'shown' },
       { key: 'conservator', name: 'Conservator' },
-      { key: 'director', name: 'Director' },
+      { key: 'director', name: 'Director', register: 'all' },
     ],
     sections: [
       { key: 'who', name: 'Borrower' },
@@ -203,7 +233,14 @@ export function makeObjectLoan(): Workflow {
     stages: [
       { key: 'request', name: 'Request', kind: 'intake', tracks: ['exhibition', 'study'] },
       { key: 'registrarCheck', name: 'Registrar check', kind: 'work', tracks: ['exhibition', 'study'], roles: ['registrar'] },
-      { key: 'conservationReview', name: 'Conservation review', kind: 'work', tracks: ['exhibition'], roles: ['conservator'] },
+      {
+        key: 'conservationReview',
+        name: 'Conservation review',
+        kind: 'work',
+        tracks: ['exhibition'],
+        roles: ['conservator'],
+        due: 'working days(today(), 5)',
+      },
       { key: 'studyVisit', name: 'Study visit', kind: 'work', tracks: ['study'], roles: ['registrar', 'conservator'] },
       { key: 'directorSignOff', name: 'Director sign-off', kind: 'work', tracks: ['exhibition'], roles: ['director'] },
       ...LATER_STAGES,
@@ -289,15 +326,23 @@ export function makeObjectLoan(): Workflow {
         from: 'request',
         branches: [{ key: 'toStudy', name: 'Study', when: 'kind = "study"', to: 'registrarCheck', track: 'study' }],
         otherwise: { to: 'registrarCheck', track: 'exhibition' },
-        deliveries: [registrarMail],
+        deliveries: [registrarMail, directorMail],
         acknowledgements: [
           {
             key: 'large',
+            name: 'Big loans take longer',
             when: 'count(objects) > 10',
             text: 'Thank you, {{borrower}}. Your request {{record.number}} lists {{count(objects)}} objects; the registrars answer within 15 working days.',
           },
           {
+            key: 'study',
+            name: 'Study in the house',
+            when: 'kind = "study"',
+            text: 'Thank you, {{borrower}}. Your request {{record.number}} is with the registrars. They write to you with **two days to choose from**; bring nothing but a pencil.',
+          },
+          {
             key: 'thanks',
+            name: 'Thank you',
             text: 'Thank you, {{borrower}}. Your request {{record.number}} is with the registrars, who answer within 5 working days.',
           },
         ],
@@ -378,7 +423,9 @@ export function makeObjectLoan(): Workflow {
             'Agreement to the borrower',
             'We are glad to lend you the objects from {{fromDate}} to {{toDate}}.',
           ),
+          AGREEMENT,
         ],
+        followUps: AGREED_FOLLOW_UPS,
       },
       {
         key: 'refuse',

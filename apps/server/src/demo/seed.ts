@@ -1,4 +1,5 @@
-import type { Workflow } from '@ypomet/core';
+import type { OutletRequest } from '@ypomet/contract';
+import { type CompiledWorkflow, type Workflow, writeInstant } from '@ypomet/core';
 import type { ServerContext } from '../context.ts';
 import { members, workspace } from '../db/schema.ts';
 import { hashPassword } from '../modules/members/routes.ts';
@@ -6,8 +7,10 @@ import { RecordService, type Values } from '../modules/records/service.ts';
 import { findDraft } from '../modules/workflows/repository.ts';
 import { WorkflowService } from '../modules/workflows/service.ts';
 import { makeFurtherWorkflows } from './further-workflows.ts';
-import { DEMO_MEMBERS, DEMO_PASSWORD } from './members.ts';
+import { makePast } from './history.ts';
+import { DEMO_INSURER_SECRET, DEMO_MEMBERS, DEMO_PASSWORD } from './members.ts';
 import { makeObjectLoan } from './object-loan.ts';
+import { writePast } from './write-history.ts';
 
 const row = (id: string, title: string, material: string, insuredValue: string) => ({
   id,
@@ -80,22 +83,102 @@ export async function seedDemo(context: ServerContext): Promise<void> {
       .values({ ...member, roles: [...roles], passwordHash })
       .onConflictDoNothing();
   }
+  await followReceiver(context);
   const [settings] = await drizzle.select().from(workspace);
   if (settings?.isSeeded) return;
   const [analyst] = DEMO_MEMBERS;
   const loan = makeObjectLoan();
-  for (const definition of [loan, ...makeFurtherWorkflows()]) await seedWorkflow(context, definition, analyst.id);
+  for (const outlet of demoOutlets(context)) await context.outlets.put(outlet.key, outlet);
+  const { hasHistory } = context.config;
+  await seedWorkflows(context, [...makeFurtherWorkflows(), hasHistory ? makeEarlierLoan(loan) : loan], analyst.id);
+  if (hasHistory) await seedPast(context, loan, analyst.id);
   await seedLoans(new RecordService(context), loan.key);
   await drizzle.update(workspace).set({ isSeeded: true });
 }
 
-/** Makes a workflow and publishes it, unless that was done before. */
-async function seedWorkflow(context: ServerContext, definition: Workflow, by: string): Promise<void> {
+/** The loans as they were designed at first: more of them were reviewed, and far venues weren't asked for climate control. */
+function makeEarlierLoan(loan: Workflow): Workflow {
+  const text = JSON.stringify(loan)
+    .replaceAll('totalValue > 50000', 'totalValue > 25000')
+    .replaceAll('totalValue <= 50000', 'totalValue <= 25000');
+  const earlier = JSON.parse(text) as Workflow;
+  return { ...earlier, adjustments: earlier.adjustments.filter(({ key }) => key !== 'farAway') };
+}
+
+/** Two years of loans, the second of them on a second version. */
+async function seedPast(context: ServerContext, loan: Workflow, by: string): Promise<void> {
+  const { pool } = context.database;
+  const now = context.clock();
+  // It is written whole or not at all.
+  const { rows } = await pool.query('select 1 from records where workflow = $1 limit 1', [loan.key]);
+  if (rows.length > 0) return;
+  const draft = await findDraft(pool, loan.key);
+  if (draft?.publishedVersion === 1) {
+    const workflows = new WorkflowService(context);
+    const { revision } = await workflows.replace(loan.key, draft.revision, JSON.stringify(loan), by);
+    const notes = 'Conservators review what is worth more than 50,000; far venues must keep the climate.';
+    await workflows.publish(loan.key, revision, { accepted: [], notes }, by);
+  }
+  const changedAt = now - CHANGED_DAYS * DAY_MS;
+  const dates = { first: writeInstant(now - 731 * DAY_MS), changed: writeInstant(changedAt) };
+  await pool.query('update versions set published_at = $1 where number = 1 and workflow = any($2)', [
+    dates.first,
+    [loan.key, 'conditionReport', 'transportBooking'],
+  ]);
+  await pool.query('update versions set published_at = $1 where workflow = $2 and number = 2', [dates.changed, loan.key]);
+  const find = async (key: string, version: number): Promise<CompiledWorkflow> => {
+    const found = await context.workflows.find(key, version);
+    if (!found) throw new Error(`no version ${version} of ${key}`);
+    return found;
+  };
+  const others = { conditionReport: await find('conditionReport', 1), transportBooking: await find('transportBooking', 1) };
+  const loans = [await find(loan.key, 1), await find(loan.key, 2)] as const;
+  await writePast(context.database, context.workspace, makePast({ loans, changedAt, others }, now, PAST));
+}
+
+const DAY_MS = 86_400_000;
+/** How long ago the second version was published. */
+const CHANGED_DAYS = 300;
+const PAST = { seed: 1911, count: 320 };
+
+/** The outlets that the demo's workflows send by, to the stand-ins. */
+const demoOutlets = ({ receiver }: ServerContext): readonly (OutletRequest & { readonly key: string })[] => [
+  {
+    key: 'insurer',
+    name: 'Insurer',
+    settings: {
+      kind: 'web',
+      address: receiver?.address ?? 'https://insurer.invalid',
+      authentication: 'signature',
+      timeoutSeconds: 5,
+    },
+    secret: DEMO_INSURER_SECRET,
+  },
+  { key: 'agreements', name: 'Agreements', settings: { kind: 'file', folder: 'Agreements' } },
+];
+
+/** The simulated insurer listens on a free port: its outlet follows it there, unless somebody led it elsewhere. */
+const followReceiver = async ({ database, receiver }: ServerContext): Promise<void> => {
+  if (!receiver) return;
+  await database.pool.query(
+    `update outlets set settings = jsonb_set(settings, '{address}', to_jsonb($1::text)), changed_at = clock_timestamp()
+     where key = 'insurer' and settings ->> 'address' ~ '^http://127\\.0\\.0\\.1:[0-9]+$' and settings ->> 'address' <> $1`,
+    [receiver.address],
+  );
+};
+
+/** Makes workflows that refer to each other and publishes them, unless that was done before. */
+async function seedWorkflows(context: ServerContext, definitions: readonly Workflow[], by: string): Promise<void> {
   const workflows = new WorkflowService(context);
-  const known = await findDraft(context.database.pool, definition.key);
-  const { revision } = known ?? (await workflows.create(JSON.stringify(definition), by));
-  if ((known?.publishedVersion ?? null) === null)
-    await workflows.publish(definition.key, revision, { accepted: [], notes: 'As the demo begins.' }, by);
+  const { pool } = context.database;
+  for (const definition of definitions)
+    if (!(await findDraft(pool, definition.key))) await workflows.create(JSON.stringify(definition), by);
+  const alongside = definitions.map(({ key }) => key);
+  for (const { key } of definitions) {
+    const draft = await findDraft(pool, key);
+    if (!draft || draft.publishedVersion !== null) continue;
+    await workflows.publish(key, draft.revision, { accepted: [], notes: 'As the demo begins.' }, by, alongside);
+  }
 }
 
 async function seedLoans(records: RecordService, workflow: string): Promise<void> {

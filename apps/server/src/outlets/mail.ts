@@ -1,52 +1,142 @@
-import { isMailAddress } from '@ypomet/core';
-import nodemailer from 'nodemailer';
+import { isMailAddress, writeHtml, writePlain } from '@ypomet/core';
+import nodemailer, { type Transporter } from 'nodemailer';
+import type { FileStore } from '../modules/files/store.ts';
+import { notSent, type Outlet, type OutletSetup, type Received, type Sending } from './outlet.ts';
+import { type Render, writtenName, writtenType } from './written.ts';
 
-export type Mail = {
-  /** The delivery's id: the Message-ID is made from it, so that a receiver can drop repeats. */
-  readonly id: string;
-  readonly to: readonly string[];
-  readonly subject: string;
-  readonly body: string;
+const TIMEOUT_MS = 20_000;
+/** All that goes with one mail; common practice among mail servers is 10 to 25 MB. */
+const MAX_BYTES = 20_000_000;
+
+/** What sending mail needs beside an outlet's own settings. */
+export type MailMeans = {
+  /** The mail server of the configuration, for outlets that name none. */
+  readonly fallback: { readonly host: string; readonly port: number };
+  readonly locale: string;
+  readonly files: FileStore;
+  readonly render: Render;
 };
 
-export type MailOutlet = { readonly send: (mail: Mail) => Promise<void>; readonly close: () => void };
+type Attachment = { readonly filename: string; readonly content: Buffer; readonly contentType: string };
+type Own = { readonly changedAt: string; readonly transport: Transporter };
 
-/** A recipient that isn't one e-mail address: a mail server could read several, or none, in it. */
-export class UnfitAddress extends Error {
-  constructor(readonly position: number) {
-    super('unfit address');
+/** Sends mail over SMTP: text and HTML, a key to know repeats by, copies in the envelope only where they are blind. */
+export function makeMailOutlet(means: MailMeans): Outlet<'mail'> {
+  const transports = new Map<string, Own>();
+  const transportOf = ({ key, settings, secret, changedAt }: OutletSetup<'mail'>): Transporter => {
+    const known = transports.get(key);
+    if (known?.changedAt === changedAt) return known.transport;
+    known?.transport.close();
+    const { host, port } = settings.host === '' ? means.fallback : settings;
+    const isLocal = settings.host === '' || host === '127.0.0.1' || host === 'localhost';
+    const transport = nodemailer.createTransport({
+      host,
+      port,
+      secure: settings.encryption === 'tls' && settings.host !== '',
+      requireTLS: settings.encryption === 'starttls' && !isLocal,
+      ignoreTLS: isLocal || settings.encryption === 'none',
+      ...(settings.user === '' ? {} : { auth: { user: settings.user, pass: secret ?? '' } }),
+      pool: true,
+      maxConnections: 2,
+      connectionTimeout: TIMEOUT_MS,
+      greetingTimeout: TIMEOUT_MS,
+      socketTimeout: TIMEOUT_MS,
+      disableFileAccess: true,
+      disableUrlAccess: true,
+    });
+    transports.set(key, { changedAt, transport });
+    return transport;
+  };
+  return {
+    kind: 'mail',
+    send: async (setup, sending) => {
+      const message = await writeMessage(setup, sending, means);
+      return sendWith(transportOf(setup), message);
+    },
+    try: async (setup) => {
+      await transportOf(setup)
+        .verify()
+        .catch((error: Error) => {
+          throw asNotSent(error);
+        });
+      return 'It answers, and takes the sign-in.';
+    },
+    close: async () => {
+      for (const { transport } of transports.values()) transport.close();
+    },
+  };
+}
+
+async function sendWith(transport: Transporter, message: object): Promise<Received> {
+  try {
+    const { response } = (await transport.sendMail(message)) as { response: string };
+    return { answer: response };
+  } catch (error) {
+    throw asNotSent(error as Error);
   }
 }
 
-const TIMEOUT_MS = 20_000;
-const SENDER = { name: 'Ypomet', address: 'no-reply@ypomet.invalid' };
+/** What went wrong, in the mail server's own words where it said any. */
+function asNotSent(error: Error): Error {
+  const { code = '', response, responseCode } = error as Error & { code?: string; response?: string; responseCode?: number };
+  if (response) {
+    // 5xx answers are final by RFC 5321, section 4.2.1, but for those about the sign-in, which a person mends.
+    const isFinal = (responseCode ?? 0) >= 550 && (responseCode ?? 0) < 560;
+    return notSent('refused', { answer: response.slice(0, 500) }, { isFinal, answer: response });
+  }
+  if (code === 'ETIMEDOUT') return notSent('timed-out', { seconds: TIMEOUT_MS / 1000 });
+  return notSent('unreachable', { answer: error.message.slice(0, 300) });
+}
 
-/** Sends mail over SMTP. Rejects when the server can't be reached, times out or refuses a recipient. */
-export function makeMailOutlet(smtp: { readonly host: string; readonly port: number }): MailOutlet {
-  const transport = nodemailer.createTransport({
-    ...smtp,
-    secure: false,
-    ignoreTLS: smtp.host === '127.0.0.1',
-    pool: true,
-    connectionTimeout: TIMEOUT_MS,
-    greetingTimeout: TIMEOUT_MS,
-    socketTimeout: TIMEOUT_MS,
-    disableFileAccess: true,
-    disableUrlAccess: true,
-  });
+async function writeMessage(
+  { settings }: OutletSetup<'mail'>,
+  { id, content }: Sending<'mail'>,
+  means: MailMeans,
+): Promise<object> {
+  const { to, cc, bcc, replyTo } = content.addresses ?? { to: [], cc: [], bcc: [], replyTo: [] };
+  if (to.length + cc.length + bcc.length === 0) throw notSent('nobody', {}, { isFinal: true });
+  const unfit = [...to, ...cc, ...bcc, ...replyTo].findIndex((address) => !isMailAddress(address));
+  // A mail server could read several addresses, or none, in it.
+  if (unfit >= 0) throw notSent('recipient-unfit', { recipients: [String(unfit + 1)] }, { isFinal: true });
+  const attachments = await attachmentsOf(content, means);
+  const plain = (list: readonly string[]) => list.map((address) => ({ name: '', address }));
+  const isHidden = to.length === 0 && cc.length === 0;
   return {
-    send: async ({ id, to, subject, body }) => {
-      const unfit = to.findIndex((address) => !isMailAddress(address));
-      if (unfit >= 0) throw new UnfitAddress(unfit + 1);
-      await transport.sendMail({
-        from: SENDER,
-        to: to.map((address) => ({ name: '', address })),
-        subject,
-        text: body,
-        messageId: `<${id}@ypomet.invalid>`,
-        headers: { 'X-Ypomet-Delivery': id, 'Auto-Submitted': 'auto-generated' },
-      });
-    },
-    close: () => transport.close(),
+    from: { name: content.senderName || settings.fromName, address: settings.from },
+    // A mail to blind copies alone names nobody (RFC 5322, section 3.4).
+    to: isHidden ? 'undisclosed-recipients:;' : plain(to),
+    cc: plain(cc),
+    bcc: plain(bcc),
+    ...(replyTo[0] === undefined ? {} : { replyTo: { name: '', address: replyTo[0] } }),
+    subject: content.subject,
+    text: writePlain(content.body),
+    html: writeDocument(content.subject, writeHtml(content.body), means.locale),
+    attachments,
+    messageId: `<${id}@ypomet.invalid>`,
+    headers: { 'X-Ypomet-Delivery': id, 'Auto-Submitted': 'auto-generated' },
   };
+}
+
+const writeDocument = (title: string, body: string, locale: string): string => {
+  const safe = title.replace(/[&<>"]/g, (character) => `&#${character.charCodeAt(0)};`);
+  return `<!doctype html>
+<html lang="${locale.replace(/[^A-Za-z0-9-]/g, '')}"><head><meta charset="utf-8"><title>${safe}</title></head>
+<body style="font-family:sans-serif;font-size:15px;line-height:1.5;color:#1c2b33;max-width:40em">
+${body}
+</body></html>`;
+};
+
+async function attachmentsOf({ attached, files }: Sending<'mail'>['content'], means: MailMeans): Promise<readonly Attachment[]> {
+  const size = files.reduce((sum, { bytes }) => sum + bytes, 0);
+  if (size > MAX_BYTES) throw notSent('too-large', { bytes: size, limit: MAX_BYTES }, { isFinal: true });
+  const made = attached
+    ? [{ filename: writtenName(attached), content: await means.render(attached), contentType: writtenType(attached) }]
+    : [];
+  const own: Attachment[] = [];
+  for (const { name, mediaType, sha256 } of files) {
+    const content = await means.files.read(sha256);
+    if (!content) throw notSent('no-file', { name }, { isFinal: true });
+    own.push({ filename: name, content, contentType: mediaType });
+  }
+  return [...made, ...own];
 }

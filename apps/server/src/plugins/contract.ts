@@ -134,7 +134,7 @@ function schemaOf(route: Route): object {
 function allow(route: Route, request: FastifyRequest): void {
   if (route.access === 'public') return;
   const actor = requireActor(request);
-  if (route.access === 'analyst' && !actor.roles.includes('analyst')) throw new ProblemError('session/forbidden');
+  if (route.access !== 'member' && !actor.roles.includes(route.access)) throw new ProblemError('session/forbidden');
 }
 
 function makeCall<N extends RouteName>(route: Route, request: FastifyRequest, reply: FastifyReply): Call<N> {

@@ -7,12 +7,13 @@ import { ProblemError } from '../problem.ts';
 const SUSPECT = /\0|\\u(?:0000|[dD][89a-fA-F])/;
 
 /**
- * Refuses texts that can't be kept, anywhere in a JSON body: U+0000, which PostgreSQL has no place for, and halves of
+ * Refuses texts that can't be kept, anywhere in a query or a JSON body: U+0000, which PostgreSQL has no place for, and halves of
  * characters. Code `request/unfit-text`, with the path. Bodies that are read elsewhere go through {@link requireFitText}.
  */
 export function refuseUnfitTexts(app: FastifyInstance): void {
   app.addHook('preValidation', async (request) => {
     const { body } = request;
+    requireFit(request.query as Json, 'query', 0);
     if (typeof body === 'string') requireFitText(body);
     else if (body !== null && typeof body === 'object' && !('pipe' in body)) requireFit(body as Json, '', 0);
   });

@@ -6,7 +6,7 @@ import type { MailDocument, MailEntry } from '@ypomet/contract';
 import { type AddressObject, simpleParser } from 'mailparser';
 import { SMTPServer } from 'smtp-server';
 
-const MAX_BYTES = 10_000_000;
+const MAX_BYTES = 40_000_000;
 
 /** The simulated mailbox: every mail the stand-in took in, as files. */
 export type Mailbox = {
@@ -94,7 +94,10 @@ const addresses = (one: AddressObject | AddressObject[] | undefined): string[] =
   (Array.isArray(one) ? one : one ? [one] : []).flatMap((object) => object.value.map((value) => value.address ?? value.name));
 
 async function read(folder: string, id: string): Promise<MailDocument> {
-  const parsed = await simpleParser(await readFile(path.join(folder, `${id}.eml`)));
+  const parsed = await simpleParser(await readFile(path.join(folder, `${id}.eml`)), {
+    skipTextToHtml: true,
+    skipHtmlToText: true,
+  });
   const stamp = /^(\d{4})(\d{2})(\d{2})T(\d{2})(\d{2})(\d{2})(\d{3})Z/.exec(id);
   const receivedAt = stamp ? `${stamp[1]}-${stamp[2]}-${stamp[3]}T${stamp[4]}:${stamp[5]}:${stamp[6]}.${stamp[7]}Z` : '';
   return {
@@ -104,6 +107,12 @@ async function read(folder: string, id: string): Promise<MailDocument> {
     subject: parsed.subject ?? '',
     receivedAt,
     text: parsed.text ?? '',
+    html: typeof parsed.html === 'string' ? parsed.html : null,
+    attachments: parsed.attachments.map(({ filename, contentType, size }) => ({
+      name: filename ?? '',
+      mediaType: contentType,
+      bytes: size,
+    })),
     headers: parsed.headerLines.map(({ key, line }) => ({ name: key, value: line.slice(line.indexOf(':') + 1).trim() })),
   };
 }

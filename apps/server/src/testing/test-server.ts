@@ -8,6 +8,10 @@ import { buildServer, type Server } from '../app.ts';
 import { PATIENCE, type Patience } from '../db/database.ts';
 import { DEMO_MEMBERS, DEMO_PASSWORD } from '../demo/members.ts';
 import { seedDemo } from '../demo/seed.ts';
+import { deriveSecretKey, type SecretKey } from '../outlets/secrets.ts';
+
+const WHO = ['analyst', 'registrar', 'conservator', 'director', 'borrower', 'other'] as const;
+type Who = (typeof WHO)[number];
 
 export type Call = (
   method: 'GET' | 'POST' | 'PUT' | 'DELETE',
@@ -41,8 +45,13 @@ export const loanRequest = (...objects: readonly ReturnType<typeof objectRow>[])
 export type MakeOptions = {
   readonly patience?: Partial<Patience>;
   readonly isDemo?: boolean;
+  readonly hasHistory?: boolean;
   readonly isSecure?: boolean;
   readonly webDir?: string;
+  readonly allowedAddresses?: readonly string[];
+  readonly secretKeys?: readonly SecretKey[];
+  /** Milliseconds since 1970; the machine's own where nothing is said. */
+  readonly clock?: () => number;
 };
 
 /** A server on a real PostgreSQL, with a database of its own and the demo in it. */
@@ -50,7 +59,7 @@ export class TestServer {
   private constructor(
     readonly server: Server,
     readonly databaseUrl: string,
-    private readonly dataDir: string,
+    readonly dataDir: string,
   ) {}
 
   static async make(more: MakeOptions = {}): Promise<TestServer> {
@@ -63,20 +72,28 @@ export class TestServer {
     await client.end();
     const databaseUrl = `${postgres}${name}`;
     const dataDir = mkdtempSync(path.join(os.tmpdir(), 'ypomet-server-test-'));
-    const server = await buildServer({
-      databaseUrl,
-      port: 0,
-      host: '127.0.0.1',
-      dataDir,
-      sessionSecret: 'a secret for the tests that is long enough',
-      isDemo: more.isDemo ?? true,
-      isSecure: more.isSecure ?? false,
-      webDir: more.webDir ?? null,
-      smtp: { host: '127.0.0.1', port: 0 },
-      runsMailStandIn: true,
-      logLevel: 'silent',
-      patience: { ...PATIENCE, ...more.patience },
-    });
+    const server = await buildServer(
+      {
+        databaseUrl,
+        port: 0,
+        host: '127.0.0.1',
+        dataDir,
+        sessionSecret: 'a secret for the tests that is long enough',
+        isDemo: more.isDemo ?? true,
+        hasHistory: more.hasHistory ?? false,
+        isSecure: more.isSecure ?? false,
+        webDir: more.webDir ?? null,
+        smtp: { host: '127.0.0.1', port: 0 },
+        runsMailStandIn: true,
+        receiverPort: 0,
+        allowedAddresses: more.allowedAddresses ?? [],
+        registersDir: path.join(dataDir, 'registers'),
+        secretKeys: more.secretKeys ?? [deriveSecretKey('tests')],
+        logLevel: 'silent',
+        patience: { ...PATIENCE, ...more.patience },
+      },
+      more.clock,
+    );
     if (more.isDemo !== false) await seedDemo(server.context);
     return new TestServer(server, databaseUrl, dataDir);
   }
@@ -94,11 +111,15 @@ export class TestServer {
   /** Calls without a session. */
   readonly anybody: Call = (method, url, body, headers) => this.inject(method, url, body, headers);
 
+  /** Signs in as a member of the demo; the session's cookies. */
+  async cookieOf(who: Who): Promise<string> {
+    const email = DEMO_MEMBERS[WHO.indexOf(who)]?.email;
+    return cookiesOf(await this.inject('POST', '/api/session', { email, password: DEMO_PASSWORD }));
+  }
+
   /** Signs in and calls as a member of the demo. */
-  async as(who: 'analyst' | 'registrar' | 'conservator' | 'director' | 'borrower' | 'other'): Promise<Call> {
-    const index = ['analyst', 'registrar', 'conservator', 'director', 'borrower', 'other'].indexOf(who);
-    const answer = await this.inject('POST', '/api/session', { email: DEMO_MEMBERS[index]?.email, password: DEMO_PASSWORD });
-    const cookie = cookiesOf(answer);
+  async as(who: Who): Promise<Call> {
+    const cookie = await this.cookieOf(who);
     return (method, url, body, headers) => this.inject(method, url, body, { cookie, ...headers });
   }
 

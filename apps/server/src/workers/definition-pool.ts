@@ -1,43 +1,24 @@
-import { fileURLToPath } from 'node:url';
 import type { Diagnostic } from '@ypomet/core';
-import { Piscina } from 'piscina';
 import { ProblemError, toDetails } from '../problem.ts';
 import type { DefinitionTasks, Outcome } from './definition-tasks.ts';
 import type { Job } from './definition-worker.ts';
+import { makeThreads, runWithin } from './threads.ts';
 
 type ValueOf<T extends keyof DefinitionTasks> = ReturnType<DefinitionTasks[T]> extends Outcome<infer V> ? V : never;
 
 const SECONDS = 20;
-const MAX_WAITING = 30;
-const isSource = import.meta.url.endsWith('.ts');
-const worker = fileURLToPath(new URL(isSource ? './definition-worker.ts' : './definition-worker.js', import.meta.url));
+const LIMITS = { threads: 2, waiting: 30, memoryMb: 1024 };
 
 /**
  * Reads, edits and compiles definitions in threads beside the request loop. Each task is bounded in time and memory; more
  * than thirty that wait are refused with `server/busy`.
  */
 export class DefinitionPool {
-  private readonly pool = new Piscina<Job, Outcome<unknown>>({
-    filename: worker,
-    minThreads: 0,
-    maxThreads: 2,
-    idleTimeout: 30_000,
-    maxQueue: MAX_WAITING,
-    resourceLimits: { maxOldGenerationSizeMb: 1024 },
-    // From source, the thread reads TypeScript as its process does.
-    execArgv: isSource ? ['--import', 'tsx'] : [],
-    recordTiming: false,
-  });
+  private readonly threads = makeThreads<Job, Outcome<unknown>>('definition-worker', LIMITS);
 
   /** Runs a task. Its refusals are thrown as problems. */
   async run<T extends keyof DefinitionTasks>(task: T, ...given: Parameters<DefinitionTasks[T]>): Promise<ValueOf<T>> {
-    const outcome = await this.pool
-      .run({ task, given }, { signal: AbortSignal.timeout(SECONDS * 1000) })
-      .catch((error: Error) => {
-        if (error.name === 'AbortError' || error.name === 'TimeoutError' || /queue/i.test(error.message))
-          throw new ProblemError('server/busy');
-        throw error;
-      });
+    const outcome = await runWithin(this.threads, { task, given }, SECONDS);
     if (outcome.ok) return outcome.value as ValueOf<T>;
     const { code, diagnostics, detail } = outcome;
     throw new ProblemError(code, {
@@ -47,6 +28,6 @@ export class DefinitionPool {
   }
 
   close(): Promise<void> {
-    return this.pool.destroy();
+    return this.threads.destroy();
   }
 }

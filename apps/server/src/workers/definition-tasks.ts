@@ -1,14 +1,17 @@
 import { EditsRequest, SERVER_EN } from '@ypomet/contract';
 import {
   applyEdit,
+  checkSurroundings,
   compileWorkflow,
   type Diagnostic,
+  deliveriesOf,
   diagnostic,
   type Edit,
   isFault,
   joinPath,
   makeReadIn,
   parseWorkflow,
+  type Surroundings,
   termOfIssue,
   type Workflow,
   writeWorkflow,
@@ -35,15 +38,20 @@ export type DefinitionTasks = {
   /** The keys of the workflows a definition refers to. */
   readonly refersTo: (definition: string) => Outcome<{ readonly keys: readonly string[] }>;
   /** Compiles a definition beside its neighbours, by key, and says what is wrong. */
-  readonly check: (definition: string, neighbours: Readonly<Record<string, string>>) => Outcome<Checked>;
+  readonly check: (
+    definition: string,
+    neighbours: Readonly<Record<string, string>>,
+    surroundings: Pick<Surroundings, 'outlets' | 'nextPages'>,
+  ) => Outcome<Checked>;
   readonly write: (definition: string) => Outcome<{ readonly text: string }>;
 };
 
 export type Checked = {
   readonly faults: readonly Diagnostic[];
   readonly warnings: readonly Diagnostic[];
-  readonly hasFollowUps: boolean;
-  /** Members that assignments name outright, with where. */
+  /** Outlets that deliveries name and that aren't there. */
+  readonly strangers: readonly Diagnostic[];
+  /** Members that assignments and mails name outright, with where. */
   readonly members: readonly { readonly id: string; readonly path: string }[];
 };
 
@@ -155,17 +163,26 @@ export const definitionTasks: DefinitionTasks = {
     return done({ keys: [...new Set(keys)] });
   },
 
-  check: (definition, neighbours) => {
+  check: (definition, neighbours, surroundings) => {
     const compiled = compileWorkflow(openDefinition(definition), openNeighbours(neighbours));
     const members = compiled.definition.stages.flatMap((stage) => {
       const node = stage.assignment?.kind === 'member' ? compiled.stages.get(stage.key)?.assignee?.checked?.node : null;
       return node?.kind === 'text' ? [{ id: node.value, path: joinPath('stages', stage.key, 'assignment', 'expression') }] : [];
     });
+    const addressed = deliveriesOf(compiled.definition).flatMap(({ delivery, path }) =>
+      delivery.kind === 'mail'
+        ? (['to', 'cc', 'bcc', 'replyTo'] as const).flatMap((list) =>
+            delivery[list].flatMap((one) =>
+              one.kind === 'member' ? [{ id: one.member, path: `${path}.${list}.${one.key}.member` }] : [],
+            ),
+          )
+        : [],
+    );
     return done({
       faults: compiled.diagnostics.filter(isFault).slice(0, MAX_DETAILS),
       warnings: compiled.diagnostics.filter((one) => !isFault(one)).slice(0, MAX_DETAILS),
-      hasFollowUps: compiled.definition.handOffs.some((handOff) => handOff.followUps.length > 0),
-      members,
+      strangers: checkSurroundings(compiled.definition, { ...surroundings, members: null }),
+      members: [...members, ...addressed],
     });
   },
 

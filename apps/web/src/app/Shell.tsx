@@ -5,6 +5,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Navigate, NavLink, Outlet, useLocation, useNavigate } from 'react-router';
 import { CommandsProvider, useCommands } from '../features/palette/commands-context.tsx';
+import { ownRegistersQuery } from '../features/registers/queries.ts';
 import { sessionQuery, useSignOut } from '../features/session/queries.ts';
 import { Loaded } from '../shared/Loaded.tsx';
 import classes from './Shell.module.css';
@@ -55,14 +56,11 @@ function FindAnything() {
 }
 
 function Places({ roles }: { readonly roles: readonly string[] }) {
+  const registers = useQuery(ownRegistersQuery);
+  const register = (registers.data ?? []).length > 0 ? [['/registers', 'Registers']] : [];
   const places = roles.includes('analyst')
-    ? [
-        ['/workflows', 'Workflows'],
-        ['/desk', 'Desk'],
-        ['/dispatch', 'Dispatch log'],
-        ['/mailbox', 'Mailbox'],
-      ]
-    : [['/desk', 'Desk']];
+    ? [['/workflows', 'Workflows'], ['/desk', 'Desk'], ...register, ['/dispatch', 'Dispatch']]
+    : [['/desk', 'Desk'], ...register];
   return (
     <nav aria-label="Places" className={classes.places}>
       {places.map(([to = '', name]) => (

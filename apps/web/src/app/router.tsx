@@ -47,6 +47,14 @@ export const router = createBrowserRouter([
             }),
           },
           {
+            path: 'consequences',
+            ...page(async () => {
+              const { ConsequencesPage, ready } = await import('../pages/designer/ConsequencesPage.tsx');
+              await ready;
+              return { Component: ConsequencesPage };
+            }),
+          },
+          {
             path: 'rehearse',
             ...page(async () => {
               const { RehearsePage, ready } = await import('../pages/designer/RehearsePage.tsx');
@@ -63,6 +71,23 @@ export const router = createBrowserRouter([
       {
         path: 'dispatch',
         ...page(async () => ({ Component: (await import('../pages/dispatch/DispatchPage.tsx')).DispatchPage })),
+      },
+      {
+        path: 'calendar',
+        ...page(async () => ({ Component: (await import('../pages/dispatch/CalendarPage.tsx')).CalendarPage })),
+      },
+      { path: 'outlets', ...page(async () => ({ Component: (await import('../pages/dispatch/OutletsPage.tsx')).OutletsPage })) },
+      {
+        path: 'receiver',
+        ...page(async () => ({ Component: (await import('../pages/dispatch/ReceiverPage.tsx')).ReceiverPage })),
+      },
+      {
+        path: 'file-registers',
+        ...page(async () => ({ Component: (await import('../pages/dispatch/RegistersPage.tsx')).RegistersPage })),
+      },
+      {
+        path: 'registers/:workflow?',
+        ...page(async () => ({ Component: (await import('../pages/register/RegisterPage.tsx')).RegisterPage })),
       },
       { path: 'mailbox', ...page(async () => ({ Component: (await import('../pages/dispatch/MailboxPage.tsx')).MailboxPage })) },
       {

@@ -4,6 +4,9 @@ import type { ReactNode } from 'react';
 import { ApiProblem } from './api.ts';
 import { Notice } from './Notice.tsx';
 
+/** Things wrong that are told one by one. */
+const MOST_DETAILS = 5;
+
 /** A query's loading and error states; its data once there is some. */
 export function Loaded<T>({
   query,
@@ -20,6 +23,11 @@ export function Loaded<T>({
     return (
       <Notice tone="fault" title={problem?.title ?? 'This couldn’t be loaded'}>
         {problem?.detail ?? query.error.message}{' '}
+        {problem?.details.slice(0, MOST_DETAILS).map(({ path, code, message }) => (
+          <span key={`${path} ${code}`} style={{ display: 'block' }}>
+            {message}
+          </span>
+        ))}
         <Button variant="subtle" size="compact-sm" onClick={() => query.refetch()}>
           Try again
         </Button>

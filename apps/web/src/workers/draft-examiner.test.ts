@@ -23,7 +23,7 @@ const condition = (when: string): Edit => ({ type: 'change-part', part: 'handOff
 test('what it finds after replayed edits is what compiling the page’s definition finds', () => {
   const { worker, answers, work } = examiner();
   let definition = sampleWorkflow();
-  worker.take({ type: 'open', sequence: 0, definition, neighbours: null });
+  worker.take({ type: 'open', sequence: 0, definition, neighbours: null, surroundings: null });
   work();
   const edits = [
     condition('prise > 1'),
@@ -48,7 +48,7 @@ test('what it finds after replayed edits is what compiling the page’s definiti
 
 test('of several edits in a row only the last is compiled', () => {
   const { worker, answers, work, later } = examiner();
-  worker.take({ type: 'open', sequence: 0, definition: sampleWorkflow(), neighbours: null });
+  worker.take({ type: 'open', sequence: 0, definition: sampleWorkflow(), neighbours: null, surroundings: null });
   for (let index = 1; index <= 5; index++) worker.take({ type: 'edit', sequence: index, edit: condition(`price > ${index}`) });
   expect(later).toHaveLength(1);
   work();
@@ -59,7 +59,7 @@ test('of several edits in a row only the last is compiled', () => {
 
 test('an edit that can’t be replayed asks for the whole draft', () => {
   const { worker, answers, work } = examiner();
-  worker.take({ type: 'open', sequence: 0, definition: sampleWorkflow(), neighbours: null });
+  worker.take({ type: 'open', sequence: 0, definition: sampleWorkflow(), neighbours: null, surroundings: null });
   work();
   worker.take({ type: 'edit', sequence: 1, edit: { type: 'change-part', part: 'fields.gone', set: { name: 'x' } } });
   worker.take({ type: 'edit', sequence: 2, edit: condition('price > 1') });
@@ -72,7 +72,7 @@ test('an edit that can’t be replayed asks for the whole draft', () => {
 
 test('what names what comes after what is wrong, of the last change only', () => {
   const { worker, answers, work } = examiner();
-  worker.take({ type: 'open', sequence: 0, definition: sampleWorkflow(), neighbours: null });
+  worker.take({ type: 'open', sequence: 0, definition: sampleWorkflow(), neighbours: null, surroundings: null });
   work();
   worker.take({ type: 'edit', sequence: 1, edit: condition('thing = "Lamp"') });
   work();
@@ -84,7 +84,7 @@ test('what names what comes after what is wrong, of the last change only', () =>
 
 test('what hasn’t changed isn’t told again', () => {
   const { worker, answers, work } = examiner();
-  worker.take({ type: 'open', sequence: 0, definition: sampleWorkflow(), neighbours: null });
+  worker.take({ type: 'open', sequence: 0, definition: sampleWorkflow(), neighbours: null, surroundings: null });
   work();
   work();
   const cell: Edit = { type: 'set-treatments', cells: [{ field: 'thing', stage: 'done', treatment: 'nudged' }] };
@@ -92,4 +92,28 @@ test('what hasn’t changed isn’t told again', () => {
   work();
   work();
   expect(answers.slice(2)).toEqual([{ type: 'found', sequence: 1, diagnostics: null }]);
+});
+
+test('what the workspace doesn’t have is found as well, before everything else', () => {
+  const { worker, answers, work } = examiner();
+  const workflow = sampleWorkflow();
+  const [first] = workflow.handOffs;
+  const definition = {
+    ...workflow,
+    handOffs: workflow.handOffs.map((one) =>
+      one === first
+        ? {
+            ...one,
+            acknowledgements: [
+              { key: 'a', name: '', when: null, text: 'Thanks', next: 'https://elsewhere.example/x', mailed: false },
+            ],
+          }
+        : one,
+    ),
+  };
+  const surroundings = { outlets: [['mail', 'mail'] as const], members: [], nextPages: ['https://museum.example'] };
+  worker.take({ type: 'open', sequence: 0, definition, neighbours: null, surroundings });
+  work();
+  const [found] = answers.flatMap((one) => (one.type === 'found' ? [one.diagnostics ?? []] : []));
+  expect(found?.[0]).toMatchObject({ code: 'answer/next-page', path: `handOffs.${first?.key}.acknowledgements.a.next` });
 });

@@ -1,9 +1,11 @@
 import {
   applyEdit,
   CompilationMemory,
+  checkSurroundings,
   compileWorkflow,
   type FindWorkflow,
   makeReferences,
+  type Surroundings,
   usedPartsOf,
   type Workflow,
 } from '@ypomet/core';
@@ -16,6 +18,7 @@ import type { FromWorker, ToWorker } from './draft-messages.ts';
 export class DraftExaminer {
   private definition: Workflow | null = null;
   private findWorkflow: FindWorkflow | null = null;
+  private surroundings: Surroundings | null = null;
   private sequence = 0;
   private readonly memory = new CompilationMemory();
   private isWaiting = false;
@@ -34,6 +37,7 @@ export class DraftExaminer {
       const known = message.neighbours && new Map(message.neighbours.map((one) => [one.key, one]));
       this.findWorkflow = known && ((key) => known.get(key) ?? null);
       this.definition = message.definition;
+      this.surroundings = message.surroundings;
       this.toldFound = '';
       this.toldUsed = '';
     } else if (!this.definition || !this.replay(this.definition, message)) {
@@ -56,8 +60,11 @@ export class DraftExaminer {
   private examine(): void {
     this.isWaiting = false;
     if (!this.definition) return;
-    const { diagnostics } = compileWorkflow(this.definition, this.findWorkflow, this.memory);
-    const { definition, sequence } = this;
+    const { definition, sequence, surroundings } = this;
+    const compiled = compileWorkflow(definition, this.findWorkflow, this.memory);
+    // All of these are faults: they come before the warnings.
+    const strangers = surroundings ? checkSurroundings(definition, surroundings) : [];
+    const diagnostics = [...strangers, ...compiled.diagnostics];
     const found = JSON.stringify(diagnostics);
     this.answer({ type: 'found', sequence, diagnostics: found === this.toldFound ? null : diagnostics });
     this.toldFound = found;

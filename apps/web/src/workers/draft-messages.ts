@@ -1,4 +1,4 @@
-import type { Diagnostic, Edit, UsedParts, Workflow } from '@ypomet/core';
+import type { Diagnostic, Edit, Surroundings, UsedParts, Workflow } from '@ypomet/core';
 
 /** What the page tells the worker. `sequence` counts the changes that the page has made. */
 export type ToWorker =
@@ -7,6 +7,8 @@ export type ToWorker =
       readonly sequence: number;
       readonly definition: Workflow;
       readonly neighbours: readonly Workflow[] | null;
+      /** What the design names of the workspace; null while that isn't known. */
+      readonly surroundings: Surroundings | null;
     }
   | { readonly type: 'edit'; readonly sequence: number; readonly edit: Edit };
 

@@ -1,13 +1,34 @@
 import type { ProblemCode } from '../problem.ts';
+import type { REGISTER_FACTS } from '../register-schemas.ts';
 
 /** Why a delivery waits or is tried again. */
-export const DELIVERY_FAULTS = ['nobody', 'recipient-unfit', 'cut-off', 'refused'] as const;
+export const DELIVERY_FAULTS = [
+  'nobody',
+  'recipient-unfit',
+  'cut-off',
+  'refused',
+  'no-outlet',
+  'too-large',
+  'no-file',
+  'unreachable',
+  'timed-out',
+  'status',
+  'answer-too-large',
+  'not-allowed',
+  'bad-address',
+  'file-there',
+  'bad-name',
+] as const;
 export type DeliveryFaultCode = (typeof DELIVERY_FAULTS)[number];
 
 /** A language of everything the server says beside the core. */
 export type ServerLanguage = {
   readonly problems: Readonly<Record<ProblemCode, { readonly title: string; readonly mend: string }>>;
   /** What is wrong where a code alone says too little. */
-  readonly details: Readonly<Record<'follow-ups-not-run' | 'other-workflow' | 'too-far-back', string>>;
+  readonly details: Readonly<
+    Record<'opens-too-deep' | 'other-workflow' | 'too-far-back' | 'not-ordered' | 'no-column' | 'many-views', string>
+  >;
+  /** What the facts of a record are called as columns of a register. */
+  readonly registerFacts: Readonly<Record<(typeof REGISTER_FACTS)[number], string>>;
   readonly deliveryFaults: Readonly<Record<DeliveryFaultCode, string>>;
 };

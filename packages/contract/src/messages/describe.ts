@@ -1,5 +1,5 @@
 import { fill } from '@ypomet/core';
-import type { DeliveryFault } from '../schemas.ts';
+import type { DeliveryFault } from '../dispatch-schemas.ts';
 import type { ServerLanguage } from './codes.ts';
 import { SERVER_EN } from './en.ts';
 

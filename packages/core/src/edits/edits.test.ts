@@ -170,6 +170,22 @@ describe('adding and changing', () => {
 });
 
 describe('deleting', () => {
+  test('the last of what must be there stays, however many go together', () => {
+    const only = {
+      ...rich,
+      sections: rich.sections.slice(0, 1),
+      fields: [],
+      plan: {},
+      submitterSees: {},
+      adjustments: [],
+      checks: [],
+    };
+    const bare = { ...only, handOffs: [], decisionTables: [], tests: [] };
+    const key = bare.sections[0]?.key;
+    const result = applyEdit(bare, { type: 'delete-part', part: `sections.${key}`, withUses: true });
+    expect(result.ok ? [] : result.diagnostics.map(({ code, path }) => `${path}: ${code}`)).toEqual(['sections: edit/unfit']);
+  });
+
   test('what something names is said, with every place that names it', () => {
     const result = applyEdit(rich, { type: 'delete-part', part: 'fields.amount', withUses: false });
     const uses = result.ok ? [] : result.diagnostics[0]?.params.uses;

@@ -1,21 +1,11 @@
 import type { z } from 'zod';
+import { Acknowledgement, Answer, Delivery, FollowUp, Header, Property, Recipient } from '../model/consequence.ts';
 import { DecisionInput, DecisionOutput, DecisionRule, DecisionTable } from '../model/decision-table.ts';
 import { Field, Option, SubField } from '../model/field.ts';
-import {
-  Acknowledgement,
-  Adjustment,
-  Arrival,
-  Branch,
-  Check,
-  Delivery,
-  FollowUp,
-  HandOff,
-  Recipient,
-  SetValue,
-  Stage,
-} from '../model/flow.ts';
+import { Adjustment, Arrival, Branch, Check, HandOff, Reminder, Stage } from '../model/flow.ts';
 import { KeptTest, TestStep } from '../model/kept-test.ts';
 import { termOfIssue } from '../model/read-workflow.ts';
+import { SetValue } from '../model/set-value.ts';
 import { keyPropertyOf, type PartKind } from '../model/shape.ts';
 import type { Part } from '../model/walk.ts';
 import { Role, Section, Track, Workflow } from '../model/workflow.ts';
@@ -33,6 +23,7 @@ const SCHEMAS: Readonly<Record<PartKind, z.ZodType>> = {
   option: Option,
   stage: Stage,
   arrival: Arrival,
+  reminder: Reminder,
   adjustment: Adjustment,
   'decision-table': DecisionTable,
   input: DecisionInput,
@@ -42,6 +33,9 @@ const SCHEMAS: Readonly<Record<PartKind, z.ZodType>> = {
   branch: Branch,
   delivery: Delivery,
   recipient: Recipient,
+  header: Header,
+  property: Property,
+  answer: Answer,
   set: SetValue,
   acknowledgement: Acknowledgement,
   'follow-up': FollowUp,

@@ -1,7 +1,6 @@
 import { type Diagnostic, type DiagnosticCode, type DiagnosticParams, diagnostic, type Span } from '../shared/diagnostic.ts';
 import { findSuggestion } from '../shared/suggestion.ts';
 import { term } from '../shared/terms.ts';
-import { readDate, readDuration, readTime } from '../values/temporal.ts';
 import { arithmeticType } from './arithmetic-types.ts';
 import type { Signature } from './builtins/builtin.ts';
 import { findBuiltin } from './builtins/registry.ts';
@@ -35,6 +34,7 @@ import {
   type TypeOption,
   type Typing,
   termOfType,
+  typeOfTemporalLiteral,
   typing,
 } from './types.ts';
 
@@ -116,7 +116,7 @@ class Checker {
       case 'text':
         return typing(TYPES.text, false);
       case 'temporal':
-        return typing(temporalType(node.text), false);
+        return typing(typeOfTemporalLiteral(node.text), false);
       case 'name':
         return this.checkName(node);
       case 'path':
@@ -496,10 +496,4 @@ class Checker {
     const second = node.of[1];
     if (options && second && (node.name === 'list contains' || node.name === 'index of')) this.checkCodes(second, options);
   }
-}
-
-function temporalType(text: string): Type {
-  if (readDate(text)) return TYPES.date;
-  if (readTime(text)) return TYPES.time;
-  return { kind: readDuration(text)?.kind ?? 'date-time' };
 }

@@ -71,7 +71,7 @@ function compile(node: Node, checked: CheckedExpression): Evaluate {
     }
     case 'temporal': {
       const { text } = node;
-      const fixed = readTemporalLiteral(text, { now: 0, zone: 'UTC' });
+      const fixed = readTemporalLiteral(text, { zone: 'UTC' });
       const isFixed = fixed !== null && (fixed as { kind: string }).kind !== 'date-time';
       return isFixed ? () => fixed : (frame) => readTemporalLiteral(text, frame.environment);
     }

@@ -221,5 +221,5 @@ export function bounded(value: Value): Value {
 }
 
 /** The value of `@"…"`; wall-clock times are read in the workspace's zone. */
-export const readTemporalLiteral = (text: string, environment: Environment): Value =>
-  readDate(text) ?? readTime(text) ?? readDuration(text) ?? readDateTime(text, environment.zone);
+export const readTemporalLiteral = (text: string, { zone }: Pick<Environment, 'zone'>): Value =>
+  readDate(text) ?? readTime(text) ?? readDuration(text) ?? readDateTime(text, zone);

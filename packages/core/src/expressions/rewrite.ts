@@ -219,3 +219,10 @@ function findCaptured(checked: CheckedExpression, { from, to, within }: Renaming
   };
   return visit(checked.node, false);
 }
+
+/** Built-ins that read the clock, the workspace's zone or its calendar. */
+const OF_THE_MOMENT: ReadonlySet<string> = new Set(['now', 'today', 'date and time', 'working days', 'working hours']);
+
+/** Whether what a tree gives depends on when, or in what workspace, it is evaluated. */
+export const readsTheMoment = (node: Node): boolean =>
+  (node.kind === 'call' && OF_THE_MOMENT.has(node.name)) || childrenOf(node).some(readsTheMoment);

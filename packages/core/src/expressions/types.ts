@@ -1,4 +1,5 @@
 import { type Term, term } from '../shared/terms.ts';
+import { readDate, readDuration, readTime } from '../values/temporal.ts';
 
 /** One code of a choice and what people read. */
 export type TypeOption = { readonly code: string; readonly label: string };
@@ -169,3 +170,10 @@ function joinContexts(a: ContextType, b: ContextType): Type | null {
 /** The options of a choice, or of a list of choices; null for other types. */
 export const optionsOf = (type: Type): readonly TypeOption[] | null =>
   type.kind === 'choice' ? type.options : type.kind === 'list' && type.of.type.kind === 'choice' ? type.of.type.options : null;
+
+/** The type of `@"…"`. */
+export function typeOfTemporalLiteral(text: string): Type {
+  if (readDate(text)) return TYPES.date;
+  if (readTime(text)) return TYPES.time;
+  return { kind: readDuration(text)?.kind ?? 'date-time' };
+}

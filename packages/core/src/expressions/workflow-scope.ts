@@ -100,7 +100,28 @@ const optionsOfKeys = (list: readonly { readonly key: string; readonly name: str
 export const SYSTEM_NAMES = ['record', 'actor', 'handoff', 'destination', 'followUps'] as const;
 export type SystemName = (typeof SYSTEM_NAMES)[number];
 
-const systemTypings = ({ stages, tracks, handOffs }: KeyOptions): Readonly<Record<SystemName, Typing>> => ({
+/** The workflows whose records its hand-offs open, each once, with what is known of them. */
+export function openedBy(
+  { handOffs }: Pick<Workflow, 'handOffs'>,
+  findWorkflow: FindWorkflow,
+): readonly { readonly key: string; readonly fields: Workflow['fields'] | null }[] {
+  const keys = new Set(handOffs.flatMap(({ followUps }) => followUps.map((followUp) => followUp.workflow)));
+  return [...keys].map((key) => ({ key, fields: findWorkflow(key)?.fields ?? null }));
+}
+
+/** The follow-ups of a record, by workflow: rows with their fields. */
+const followUpTypings = (workflow: Workflow, findWorkflow: FindWorkflow): Record<string, Typing> =>
+  Object.fromEntries(
+    openedBy(workflow, findWorkflow).map(({ key, fields }) => [
+      key,
+      typing({ kind: 'list', of: typing(entriesOf(fields ?? [], findWorkflow, 0), false) }, false),
+    ]),
+  );
+
+const systemTypings = (
+  { stages, tracks, handOffs }: KeyOptions,
+  followUps: Record<string, Typing>,
+): Readonly<Record<SystemName, Typing>> => ({
   record: context({
     id: typing(text, false),
     number: typing(text, true),
@@ -108,6 +129,7 @@ const systemTypings = ({ stages, tracks, handOffs }: KeyOptions): Readonly<Recor
     track: typing({ kind: 'choice', options: tracks }, true),
     createdAt: typing(dateTime, false),
     arrivedAt: typing(dateTime, false),
+    due: typing(dateTime, true),
     version: typing(number, true),
   }),
   actor: context({
@@ -118,7 +140,7 @@ const systemTypings = ({ stages, tracks, handOffs }: KeyOptions): Readonly<Recor
   }),
   handoff: context({ key: typing({ kind: 'choice', options: handOffs }, false), name: typing(text, false) }),
   destination: context({ key: typing({ kind: 'choice', options: stages }, false), name: typing(text, false) }),
-  followUps: context({ open: typing(number, false), done: typing(number, false) }),
+  followUps: context({ ...followUps, open: typing(number, false), done: typing(number, false) }),
 });
 
 /** A workflow's scope: fields first, then decision tables, system names, and `row` for expressions of a table's rows. */
@@ -155,7 +177,7 @@ export function makeWorkflowScope(
     tracks: optionsOfKeys(workflow.tracks),
     handOffs: optionsOfKeys(workflow.handOffs),
   };
-  const typings = systemTypings(keyOptions);
+  const typings = systemTypings(keyOptions, followUpTypings(workflow, findWorkflow));
   for (const name of SYSTEM_NAMES) {
     entries.set(name, { typing: withOrigin(typings[name], name), slot });
     systemSlots[name] = slot;

@@ -8,8 +8,8 @@ import type { Field } from '../model/field.ts';
 import { joinPath } from '../model/path.ts';
 import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
 import { type Term, term } from '../shared/terms.ts';
-import type { CompiledDelivery, CompiledSet, CompiledWorkflow } from './compiled-workflow.ts';
-import type { CompiledTemplate } from './template.ts';
+import type { CompiledLine, CompiledTemplate, TemplatePart } from '../templates/compile-template.ts';
+import type { CompiledDelivery, CompiledFile, CompiledSet, CompiledWeb, CompiledWorkflow } from './compiled-workflow.ts';
 
 type Checked = Pick<CompiledWorkflow, 'definition' | 'forms' | 'stages' | 'handOffs' | 'findWorkflow'>;
 
@@ -22,7 +22,17 @@ export function checkDisclosure(workflow: Checked): readonly Diagnostic[] {
   const isOpen = workflow.definition.fields.every((field) => field.confidentialTo.length === 0);
   const searchable = findSearchable(workflow);
   if (isOpen) return searchable;
-  return [...findDisclosing(workflow), ...findLeaks(workflow), ...findWithheld(workflow), ...searchable];
+  return [...findDisclosing(workflow), ...findLeaks(workflow), ...findWithheld(workflow), ...findDue(workflow), ...searchable];
+}
+
+/** Due dates that are made from confidential values: whoever sees the record sees them. */
+function findDue(workflow: Checked): readonly Diagnostic[] {
+  const { readers } = workflow.forms;
+  return [...workflow.stages.values()].flatMap(({ stage, due }) => {
+    if (!due || readers.ofExpression(due.checked).length === 0) return [];
+    const sources = readers.sourcesOf(due.checked).map((key) => nameOf(workflow, key));
+    return [diagnostic('readers/due', due.path, { stage: stage.name, sources })];
+  });
 }
 
 const nameOf = ({ forms }: Checked, key: string): string => forms.fieldByKey.get(key)?.field.name ?? key;
@@ -89,12 +99,12 @@ function leak(
 function findWithheld(workflow: Checked): readonly Diagnostic[] {
   const { definition, stages, handOffs } = workflow;
   const ofDeliveries = (deliveries: readonly CompiledDelivery[]): readonly Diagnostic[] =>
-    deliveries.flatMap(({ delivery, subject, body }) => [
-      ...withheld(workflow, subject, () => term('reader/dispatch-log')),
-      ...withheld(workflow, body, (needed) => firstWithout(workflow, delivery.to, needed)),
-    ]);
+    deliveries.flatMap((one) => ofDelivery(workflow, one));
   return [
-    ...definition.stages.flatMap((stage) => ofDeliveries(stages.get(stage.key)?.deliveries ?? [])),
+    ...definition.stages.flatMap(({ key }) => {
+      const compiled = stages.get(key);
+      return ofDeliveries([...(compiled?.deliveries ?? []), ...(compiled?.reminders.flatMap((one) => one.deliveries) ?? [])]);
+    }),
     ...definition.handOffs.flatMap((handOff) => {
       const compiled = handOffs.get(handOff.key);
       const acting = handOff.roles.length > 0 ? handOff.roles : (stages.get(handOff.from)?.stage.roles ?? []);
@@ -110,16 +120,64 @@ function findWithheld(workflow: Checked): readonly Diagnostic[] {
   ];
 }
 
+const logged = () => term('reader/dispatch-log');
+
+/** Values that don't arrive with a delivery, and those that an outlet is given although others may not read them. */
+function ofDelivery(workflow: Checked, compiled: CompiledDelivery): readonly Diagnostic[] {
+  switch (compiled.kind) {
+    case 'mail': {
+      const { to, cc, bcc } = compiled.delivery;
+      return [
+        ...[compiled.senderName, compiled.subject].flatMap((line) => withheld(workflow, line, logged)),
+        ...withheld(workflow, compiled.body, (needed) => firstWithout(workflow, [...to, ...cc, ...bcc], needed)),
+      ];
+    }
+    case 'web':
+      return [
+        ...withheld(workflow, compiled.address, logged),
+        ...compiled.headers.flatMap(({ value }) => forOutlet(workflow, compiled, [...value.parts.values()])),
+        ...forOutlet(workflow, compiled, compiled.properties.map(toPart)),
+      ];
+    case 'file':
+      return [
+        ...[compiled.folder, compiled.fileName].flatMap((line) => withheld(workflow, line, logged)),
+        ...forOutlet(workflow, compiled, [...compiled.properties.map(toPart), ...compiled.body.parts.values()]),
+      ];
+    default:
+      return compiled satisfies never;
+  }
+}
+
+const toPart = ({ value }: { readonly value: CompiledExpression }) => ({ expression: value, table: null });
+
+function forOutlet(
+  workflow: Checked,
+  { delivery }: CompiledWeb | CompiledFile,
+  parts: readonly Pick<TemplatePart, 'expression' | 'table'>[],
+): readonly Diagnostic[] {
+  const { readers } = workflow.forms;
+  return parts.flatMap(({ expression, table }) => {
+    const needed = readers.ofExpression(expression.checked, table ?? undefined);
+    if (needed.length === 0) return [];
+    const sources = readers.sourcesOf(expression.checked, table ?? undefined).map((key) => nameOf(workflow, key));
+    return isReader(needed, delivery.readsAs)
+      ? [diagnostic('readers/to-outlet', expression.path, { sources, outlet: delivery.outlet })]
+      : [diagnostic('readers/withheld', expression.path, { sources, who: term('reader/outlet', { outlet: delivery.outlet }) })];
+  });
+}
+
 type Receiver =
   | { readonly kind: 'role'; readonly role: string }
   | { readonly kind: 'submitter' }
+  | { readonly kind: 'member' }
   | { readonly kind: 'expression' };
 
 /** The first of those who get a text who may not read something. */
 function firstWithout({ definition }: Checked, recipients: readonly Receiver[], needed: Readers): string | Term | null {
   for (const recipient of recipients) {
     const roles = recipient.kind === 'role' ? [recipient.role] : [];
-    if (isReader(needed, roles)) continue;
+    // What roles a member has is known when it is sent.
+    if (recipient.kind === 'member' || isReader(needed, roles)) continue;
     if (recipient.kind === 'submitter') return term('reader/submitter');
     if (recipient.kind === 'expression') return term('reader/address');
     return definition.roles.find(({ key }) => key === recipient.role)?.name ?? recipient.role;
@@ -129,17 +187,16 @@ function firstWithout({ definition }: Checked, recipients: readonly Receiver[], 
 
 function withheld(
   workflow: Checked,
-  template: CompiledTemplate,
+  { parts }: CompiledTemplate | CompiledLine,
   without: (needed: Readers) => string | Term | null,
 ): readonly Diagnostic[] {
   const { readers } = workflow.forms;
-  return template.parts.flatMap((part) => {
-    if (typeof part === 'string') return [];
-    const needed = readers.ofExpression(part.expression.checked);
+  return [...parts.values()].flatMap(({ expression, table }) => {
+    const needed = readers.ofExpression(expression.checked, table ?? undefined);
     const who = needed.length > 0 ? without(needed) : null;
     if (who === null) return [];
-    const sources = readers.sourcesOf(part.expression.checked).map((key) => nameOf(workflow, key));
-    return [diagnostic('readers/withheld', part.expression.path, { sources, who })];
+    const sources = readers.sourcesOf(expression.checked, table ?? undefined).map((key) => nameOf(workflow, key));
+    return [diagnostic('readers/withheld', expression.path, { sources, who })];
   });
 }
 

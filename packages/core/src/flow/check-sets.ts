@@ -1,7 +1,7 @@
 import type { CheckedExpression } from '../expressions/check.ts';
 import type { CompiledExpression } from '../expressions/compiler.ts';
 import { makeFrame } from '../expressions/frame.ts';
-import { referencesOf } from '../expressions/rewrite.ts';
+import { readsTheMoment, referencesOf } from '../expressions/rewrite.ts';
 import { childrenOf, type Node } from '../expressions/tree.ts';
 import { limitsBroken } from '../forms/validate-form.ts';
 import { isComputed } from '../model/computed.ts';
@@ -11,6 +11,7 @@ import { joinPath, within } from '../model/path.ts';
 import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
 import { placesOf } from '../values/exact.ts';
 import { isList, type Value } from '../values/value.ts';
+import { ORDINARY_CALENDAR } from '../values/working-calendar.ts';
 import type { CompiledSet, CompiledWorkflow } from './compiled-workflow.ts';
 
 type Checked = Pick<CompiledWorkflow, 'definition' | 'forms' | 'stages' | 'handOffs'>;
@@ -74,16 +75,13 @@ function checkGiven(
   return isConstant(checked) ? [...found, ...checkConstant(by, field, value.evaluate(emptyFrame()), path)] : found;
 }
 
-const emptyFrame = () => makeFrame([], { now: 0, zone: 'UTC' });
+const emptyFrame = () => makeFrame([], { now: 0, zone: 'UTC', calendar: ORDINARY_CALENDAR });
 
 /** Whether an expression gives the same whatever the record, the moment and the workspace. */
-function isConstant(checked: CheckedExpression): boolean {
-  const isFree = (node: Node): boolean =>
-    node.kind !== 'temporal' &&
-    !(node.kind === 'call' && ['now', 'today', 'date and time'].includes(node.name)) &&
-    childrenOf(node).every(isFree);
-  return referencesOf(checked).length === 0 && isFree(checked.node);
-}
+const isConstant = (checked: CheckedExpression): boolean =>
+  referencesOf(checked).length === 0 && !readsTheMoment(checked.node) && !hasTemporal(checked.node);
+
+const hasTemporal = (node: Node): boolean => node.kind === 'temporal' || childrenOf(node).some(hasTemporal);
 
 function checkConstant(by: 'set' | 'default', field: Field | SubField, value: Value, path: string): readonly Diagnostic[] {
   const read = readGivenValue(field, value, { zone: 'UTC', findRecord: () => null });

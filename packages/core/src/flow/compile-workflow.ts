@@ -5,7 +5,9 @@ import { checkInvariants, checkNeighbours } from '../model/invariants.ts';
 import type { Workflow } from '../model/workflow.ts';
 import { isFault } from '../shared/codes.ts';
 import type { Diagnostic } from '../shared/diagnostic.ts';
+import { checkConsequences } from './check-consequences.ts';
 import { checkDisclosure } from './check-disclosure.ts';
+import { checkDue } from './check-due.ts';
 import { checkDefaults, checkSets } from './check-sets.ts';
 import type { CompiledWorkflow } from './compiled-workflow.ts';
 import { buildWorkflow } from './prepare-workflow.ts';
@@ -34,6 +36,8 @@ export function compileWorkflow(
     ...compiler.diagnostics,
     ...checkSets(compiled),
     ...checkDefaults(compiled),
+    ...checkConsequences(compiled),
+    ...checkDue(compiled),
     ...checkDisclosure(compiled),
   ];
   return { ...compiled, diagnostics: [...found.filter(isFault), ...found.filter((one) => !isFault(one))] };

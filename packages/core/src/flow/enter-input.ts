@@ -13,7 +13,15 @@ import { findInteger } from '../values/exact.ts';
 import { type ContextValue, equalValues, isList, type Value } from '../values/value.ts';
 import type { CompiledWorkflow } from './compiled-workflow.ts';
 import { mayRead } from './permissions.ts';
-import { type Actor, defaultsDue, type Outside, readStoredValues, systemValues, type WorkflowRecord } from './record.ts';
+import {
+  type Actor,
+  defaultsDue,
+  environmentOf,
+  type Outside,
+  readStoredValues,
+  systemValues,
+  type WorkflowRecord,
+} from './record.ts';
 import { beginSignOff, isSignRequest, signForm } from './sign-off.ts';
 
 /** What a participant sends with a hand-off: values by field key, as JSON. */
@@ -55,7 +63,7 @@ export function enterInput(
     input: values,
     due: defaultsDue(forms, record),
     system: systemValues(forms, record, actor, outside),
-    environment: { now: outside.now, zone: outside.zone },
+    environment: environmentOf(outside),
   });
   const refused: Diagnostic[] = [];
   for (const key of keys) {
@@ -94,7 +102,7 @@ export function fillForm(
     input,
     due: defaultsDue(forms, record),
     system: systemValues(forms, record, actor, outside),
-    environment: { now: outside.now, zone: outside.zone },
+    environment: environmentOf(outside),
   });
   return { form, unreadable };
 }

@@ -1,7 +1,8 @@
 import type { Explanation } from '../expressions/explain.ts';
 import type { Json } from '../shared/json.ts';
+import type { RichText } from '../templates/rich-text.ts';
 import type { Truth } from '../values/value.ts';
-import type { WorkflowRecord } from './record.ts';
+import type { Assignee, WorkflowRecord } from './record.ts';
 
 /** Why an assignment came to nobody: no value, no such member, a member without a role of the stage, no such role. */
 export type Unassigned = 'nobody' | 'unknown-member' | 'without-role' | 'unknown-role';
@@ -19,7 +20,49 @@ export type RecordEvent =
       /** Why the stage's roles have it although the stage assigns it to somebody. */
       readonly unassigned?: Unassigned;
     }
-  | { readonly type: 'passed-junction'; readonly stage: string; readonly to: string; readonly branch: string | null };
+  | { readonly type: 'passed-junction'; readonly stage: string; readonly to: string; readonly branch: string | null }
+  /** It began as a follow-up. `issues`: why it waits at its intake; none where it went on. */
+  | {
+      readonly type: 'opened';
+      readonly by: { readonly workflow: string; readonly record: string; readonly number: string | null };
+      readonly at: string;
+      readonly issues: readonly string[];
+    }
+  /** Somebody took the work, gave it back, or handed it over to a colleague, by id. */
+  | { readonly type: 'taken' | 'given-back'; readonly stage: string }
+  | { readonly type: 'handed-over'; readonly stage: string; readonly member: string }
+  /** The clock reminded of it: how many deliveries went out. */
+  | { readonly type: 'reminded'; readonly stage: string; readonly reminder: string; readonly sent: number }
+  /** A hand-off by the clock was refused, and why, by codes. */
+  | {
+      readonly type: 'clock-refused';
+      readonly stage: string;
+      readonly handOff: string;
+      readonly issues: readonly string[];
+    }
+  /** The record that opened it gave it its carried values anew; `left`: fields whose value stayed as it was. */
+  | {
+      readonly type: 'refreshed';
+      readonly by: { readonly workflow: string; readonly record: string; readonly number: string | null };
+      readonly changed: readonly string[];
+      readonly left: readonly string[];
+    }
+  /** A web endpoint answered, and values were taken from it. */
+  | { readonly type: 'answered'; readonly delivery: string; readonly outlet: string; readonly changed: readonly string[] };
+
+/** The types of what happens to a record. */
+export const EVENT_TYPES = [
+  'handed-on',
+  'passed-junction',
+  'opened',
+  'answered',
+  'refreshed',
+  'reminded',
+  'clock-refused',
+  'taken',
+  'given-back',
+  'handed-over',
+] as const satisfies readonly RecordEvent['type'][];
 
 /** Who a mail goes to. Roles and members are turned into addresses by whoever knows the members. */
 export type Address =
@@ -27,30 +70,94 @@ export type Address =
   | { readonly kind: 'member'; readonly member: string }
   | { readonly kind: 'address'; readonly address: string };
 
-/** A delivery to be queued. */
+/** The record, or what it is said to hold, in a file that goes along or is written. */
+export type Written =
+  | { readonly format: 'json'; readonly text: string }
+  /** The names of the columns, and one row. */
+  | { readonly format: 'csv'; readonly head: readonly string[]; readonly row: readonly string[] }
+  | { readonly format: 'pdf'; readonly title: string; readonly text: RichText };
+
+/** A file of the record's own, by the SHA-256 of what is in it. */
+export type SentFile = {
+  readonly name: string;
+  readonly mediaType: string;
+  readonly bytes: number;
+  readonly sha256: string;
+};
+
+/** A mail to be queued. */
 export type MailConsequence = {
   readonly type: 'mail';
   readonly delivery: string;
   readonly name: string;
+  readonly outlet: string;
   readonly to: readonly Address[];
-  /** Recipients, counted from 1, whose expression gave something that isn't one e-mail address: a person must look. */
+  readonly cc: readonly Address[];
+  readonly bcc: readonly Address[];
+  readonly replyTo: readonly Address[];
+  /**
+   * Recipients, counted from 1 through all four lists, that can't be written to: an expression gave something that isn't one
+   * e-mail address, or the member is gone. A person must look.
+   */
   readonly unfit: readonly number[];
+  readonly senderName: string;
   readonly subject: string;
-  readonly body: string;
+  readonly body: RichText;
+  readonly attached: Written | null;
+  readonly files: readonly SentFile[];
 };
+
+/** A request to a web endpoint, to be queued. */
+export type WebConsequence = {
+  readonly type: 'web';
+  readonly delivery: string;
+  readonly name: string;
+  readonly outlet: string;
+  readonly method: 'POST' | 'PUT' | 'PATCH' | 'DELETE';
+  /** What follows the outlet's own address. */
+  readonly address: string;
+  readonly headers: readonly (readonly [name: string, value: string])[];
+  readonly mediaType: 'application/json' | 'application/x-www-form-urlencoded';
+  readonly body: string;
+  readonly expects: string;
+  readonly answers: readonly { readonly name: string; readonly field: string }[];
+};
+
+/** A file for a register, to be queued. */
+export type FileConsequence = {
+  readonly type: 'file';
+  readonly delivery: string;
+  readonly name: string;
+  readonly outlet: string;
+  readonly folder: string;
+  readonly fileName: string;
+  readonly exists: 'number' | 'replace' | 'refuse';
+  readonly written: Written;
+};
+
+/** A delivery to be queued. */
+export type DeliveryConsequence = MailConsequence | WebConsequence | FileConsequence;
 
 /** A record to be opened in another workflow. */
 export type FollowUpConsequence = {
   readonly type: 'follow-up';
   readonly followUp: string;
+  readonly name: string;
   readonly workflow: string;
   readonly handOff: string;
   readonly link: string | null;
   readonly row: string | null;
   readonly values: Readonly<Record<string, Json>>;
+  /** Who is to have it where it begins; null: whoever may act there. */
+  readonly assignee: Assignee | null;
 };
 
-export type Acknowledged = { readonly text: string };
+export type Acknowledged = {
+  readonly acknowledgement: string;
+  readonly text: RichText;
+  /** The page that is offered next; null for none. Whoever offers it looks whether it is one that may be. */
+  readonly next: string | null;
+};
 
 /**
  * What came of something that could be done: done; tried and passed over because its condition doesn't hold; not tried
@@ -69,11 +176,17 @@ export type TraceStep = {
   readonly explanation: Explanation | null;
 };
 
+/** Carried values that a record opened earlier is to get anew, if it is open still. `row`: of the row it was opened for. */
+export type RefreshConsequence = Pick<FollowUpConsequence, 'followUp' | 'workflow' | 'row' | 'values'> & {
+  readonly type: 'refresh';
+};
+
 /** What a hand-off comes to. Nothing has been stored or sent yet. */
 export type HandedOn = {
   readonly record: WorkflowRecord;
   readonly events: readonly RecordEvent[];
-  readonly deliveries: readonly MailConsequence[];
+  readonly deliveries: readonly DeliveryConsequence[];
   readonly followUps: readonly FollowUpConsequence[];
+  readonly refreshes: readonly RefreshConsequence[];
   readonly acknowledgement: Acknowledged | null;
 };

@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { begun, OUTSIDE, person, sampleWorkflow } from '@ypomet/testkit/sample-workflow';
+import { answerOf, mailsOf } from '@ypomet/testkit/told';
 import { isFault } from '../shared/codes.ts';
 import type { Diagnostic } from '../shared/diagnostic.ts';
 import type { Result } from '../shared/result.ts';
@@ -110,7 +111,7 @@ describe('where it goes', () => {
       },
       { type: 'passed-junction', stage: 'sorting', to: 'sign', branch: 'huge' },
     ]);
-    expect(result.value.deliveries.map(({ subject, body, to }) => [subject, body, to])).toEqual([
+    expect(mailsOf(result.value).map(({ subject, body, to }) => [subject, body, to])).toEqual([
       ['Sign Lamp', '€5,000.00', [{ kind: 'role', role: 'boss' }]],
     ]);
   });
@@ -146,8 +147,8 @@ describe('what follows', () => {
   test('deliveries that hold, the first acknowledgement that holds, a follow-up for each row that asks for one', () => {
     const result = send({ ...ITEM, parts });
     if (!result.ok) throw new Error(codes(result).join());
-    const { deliveries, acknowledgement, followUps } = result.value;
-    expect(deliveries.map(({ delivery, subject, body, to }) => ({ delivery, subject, body, to }))).toEqual([
+    const { followUps } = result.value;
+    expect(mailsOf(result.value).map(({ delivery, subject, body, to }) => ({ delivery, subject, body, to }))).toEqual([
       { delivery: 'many', subject: 'Many Lamp', body: '122.0', to: [{ kind: 'address', address: 'asker@example.invalid' }] },
       {
         delivery: 'ever',
@@ -156,9 +157,19 @@ describe('what follows', () => {
         to: [{ kind: 'member', member: 'asker' }],
       },
     ]);
-    expect(acknowledgement).toEqual({ text: 'Thanks for Lamp' });
+    expect(answerOf(result.value)).toBe('Thanks for Lamp');
     expect(followUps).toEqual([
-      { type: 'follow-up', followUp: 'each', workflow: 'other', handOff: 'go', link: null, row: 'a', values: { label: 'Bulb' } },
+      {
+        type: 'follow-up',
+        followUp: 'each',
+        name: 'Each',
+        workflow: 'other',
+        handOff: 'go',
+        link: null,
+        row: 'a',
+        values: { label: 'Bulb' },
+        assignee: null,
+      },
     ]);
   });
 
@@ -250,8 +261,8 @@ describe('who may', () => {
   });
 
   test('the submitter sees it, a stranger doesn’t', () => {
-    expect(maySee(compiled.definition.stages, record, asker)).toBe(true);
-    expect(maySee(compiled.definition.stages, record, person('stranger'))).toBe(false);
+    expect(maySee(compiled.definition, record, asker)).toBe(true);
+    expect(maySee(compiled.definition, record, person('stranger'))).toBe(false);
   });
 });
 

@@ -4,7 +4,8 @@ import { failure, type Result } from '../shared/result.ts';
 import type { CompiledWorkflow } from './compiled-workflow.ts';
 import { enterInput, type HandOffInput } from './enter-input.ts';
 import type { HandedOn } from './events.ts';
-import { passOn, refuseOverruns } from './pass.ts';
+import { refuseOverruns } from './frame-overruns.ts';
+import { passOn } from './pass.ts';
 import { mayHandOn } from './permissions.ts';
 import type { Actor, Outside, WorkflowRecord } from './record.ts';
 

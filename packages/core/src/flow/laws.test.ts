@@ -184,7 +184,7 @@ describe('what explains is what decides, in random workflows', () => {
           const trace = [...(reason?.ways ?? []).flatMap(({ branches }) => branches), ...(reason?.consequences ?? [])];
           const branches = (reason?.ways ?? []).flatMap((way) => way.branches);
           const taken = branches.filter(({ outcome }) => outcome === 'taken').map(({ key }) => key);
-          expect(taken).toEqual(decided.events.flatMap(({ branch }) => branch ?? []));
+          expect(taken).toEqual(decided.events.flatMap((event) => ('branch' in event ? (event.branch ?? []) : [])));
           for (const step of trace) if (step.outcome === 'taken' && step.explanation) expect(step.explanation.value).toBe(true);
         }
       }),

@@ -8,9 +8,9 @@ import type { Workflow } from '../model/workflow.ts';
 import { type Json, ownValue } from '../shared/json.ts';
 import { type ContextValue, isList, type Value } from '../values/value.ts';
 import type { CompiledWorkflow } from './compiled-workflow.ts';
-import { mayAct, mayRead, maySee } from './permissions.ts';
+import { mayAct, mayRead, maySee, registerRightOf } from './permissions.ts';
 import type { ProjectedForm } from './project-form.ts';
-import { type Actor, type Outside, readStoredValues, systemValues, type WorkflowRecord } from './record.ts';
+import { type Actor, environmentOf, type Outside, readStoredValues, systemValues, type WorkflowRecord } from './record.ts';
 import { brokenSignOffs } from './sign-off.ts';
 
 /** What somebody who looks in on a record is shown of it: values by field key, those of rows by sub-field. */
@@ -18,18 +18,21 @@ export type Onlook = { readonly values: ReadonlyMap<string, Value> };
 
 /**
  * What a record shows somebody who doesn't act on it (semantics 7): the submitter the plan's column *Submitter*, holders of
- * a role what their own stages show, whoever acts at its stage that stage's form; of all that only what they may read.
+ * a role what their own stages show, whoever acts at its stage that stage's form, holders of the whole register everything;
+ * of all that only what they may read.
  * Null for those who may not see the record.
  */
 export function onlookAt(workflow: CompiledWorkflow, record: WorkflowRecord, actor: Actor, outside: Outside): Onlook | null {
-  if (!maySee(workflow.definition.stages, record, actor)) return null;
+  if (!maySee(workflow.definition, record, actor)) return null;
   const { forms, definition } = workflow;
+  const seesAll = registerRightOf(definition, actor) === 'all';
   const stored = readStoredValues(forms, record.values, outside);
   const system = systemValues(forms, record, actor, outside);
-  const environment = { now: outside.now, zone: outside.zone };
+  const environment = environmentOf(outside);
   const formAt = (stage: string): Form =>
     evaluateForm(forms, stage, { stored, input: new Map(), due: new Set(), system, environment });
-  const own = definition.stages.filter((stage) => isTheirs(stage, record, actor)).map((stage) => formAt(stage.key));
+  const theirs = seesAll ? [] : definition.stages.filter((stage) => isTheirs(stage, record, actor));
+  const own = theirs.map((stage) => formAt(stage.key));
   const isSubmitter = record.submittedBy === actor.id;
   const intake = isSubmitter && record.intake !== null && workflow.stages.has(record.intake) ? formAt(record.intake) : null;
   const slots: Value[] = new Array(forms.layout.size).fill(null);
@@ -45,7 +48,8 @@ export function onlookAt(workflow: CompiledWorkflow, record: WorkflowRecord, act
     if (!mayRead(forms, key, actor)) continue;
     const said = isSubmitter ? ownValue(definition.submitterSees, key) : undefined;
     const atIntake = intake !== null && decidedOf(intake, of).treatment !== 'hidden';
-    const isShown = own.some((form) => decidedOf(form, of).treatment !== 'hidden') || (said ? said === 'shown' : atIntake);
+    const isShown =
+      seesAll || own.some((form) => decidedOf(form, of).treatment !== 'hidden') || (said ? said === 'shown' : atIntake);
     if (!isShown) continue;
     const value = slots[of.slot] ?? null;
     const rows = of.field.type === 'table' && isList(value) ? (value as readonly ContextValue[]) : null;
@@ -55,6 +59,7 @@ export function onlookAt(workflow: CompiledWorkflow, record: WorkflowRecord, act
     }
     const isCellShown = (row: string, part: string, index: number): boolean => {
       if (!mayRead(forms, key, actor, part)) return false;
+      if (seesAll) return true;
       const shows = (form: Form): boolean =>
         decidedOf(form, of).treatment !== 'hidden' &&
         (form.rows.get(of.slot)?.get(row)?.[index]?.treatment ?? 'hidden') !== 'hidden';
@@ -100,7 +105,15 @@ export function projectOnlook(
     }
     return [withoutExpressions(open)];
   });
-  const projected: Workflow = {
+  const projected = readOnlyWorkflow(definition, fields, [{ ...stage, roles: [] }]);
+  const values = writeOnlook(fields, onlook);
+  const broken = brokenSignOffs(forms, record, outside.zone).filter((key) => onlook.values.has(key));
+  return { definition: projected, values, askAgainFor: [], withheld: [], brokenSignOffs: broken };
+}
+
+/** A workflow of some fields and stages that decides nothing: what it is called, and how its values are written. */
+export function readOnlyWorkflow(definition: Workflow, fields: Workflow['fields'], stages: Workflow['stages']): Workflow {
+  return {
     format: FORMAT,
     key: definition.key,
     name: definition.name,
@@ -110,9 +123,14 @@ export function projectOnlook(
     sections: definition.sections.filter((section) => fields.some((field) => field.section === section.key)),
     fields,
     tracks: definition.tracks.map((track) => ({ ...track, notes: '' })),
-    stages: [
-      { ...stage, notes: '', roles: [], assignment: null, onArrival: { sets: [], deliveries: [], deliveryPolicy: 'all' } },
-    ],
+    stages: stages.map((stage) => ({
+      ...stage,
+      notes: '',
+      assignment: null,
+      onArrival: { sets: [], deliveries: [], deliveryPolicy: 'all' },
+      due: null,
+      reminders: [],
+    })),
     plan: {},
     submitterSees: {},
     adjustments: [],
@@ -121,22 +139,24 @@ export function projectOnlook(
     checks: [],
     tests: [],
   };
-  const sent = new Set(fields.map((field) => field.key));
-  const values = shown.flatMap(({ field }) => {
-    const value = onlook.values.get(field.key) ?? null;
-    if (isEmpty(value) || !sent.has(field.key)) return [];
-    const json = writeFieldValue(field, value);
-    return [[field.key, field.type === 'table' ? withoutUnseen(json as readonly RowJson[], value) : json] as const];
-  });
-  const broken = brokenSignOffs(forms, record, outside.zone).filter((key) => onlook.values.has(key));
-  return { definition: projected, values: Object.fromEntries(values), askAgainFor: [], withheld: [], brokenSignOffs: broken };
 }
 
 /** A field whose value is there, and nothing of what it is made from. */
-function withoutExpressions<T extends Field | SubField>(field: T): T {
+export function withoutExpressions<T extends Field | SubField>(field: T): T {
   const computed = 'expression' in field ? { expression: null } : {};
   return { ...field, ...computed, ...('default' in field ? { default: null } : {}) };
 }
+
+/** What an onlooker is shown of some fields, as JSON by field key; what is empty is left out. */
+export const writeOnlook = (fields: readonly Field[], { values }: Onlook): Readonly<Record<string, Json>> =>
+  Object.fromEntries(
+    fields.flatMap((field) => {
+      const value = values.get(field.key) ?? null;
+      if (isEmpty(value)) return [];
+      const json = writeFieldValue(field, value);
+      return [[field.key, field.type === 'table' ? withoutUnseen(json as readonly RowJson[], value) : json] as const];
+    }),
+  );
 
 type RowJson = { readonly id: string; readonly values: Readonly<Record<string, Json>> };
 

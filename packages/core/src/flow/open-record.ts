@@ -1,6 +1,6 @@
 import { writeInstant, yearOfInstant } from '../values/temporal.ts';
 import type { CompiledWorkflow } from './compiled-workflow.ts';
-import type { Actor, Outside, WorkflowRecord } from './record.ts';
+import { type Actor, memberOf, type Outside, type WorkflowRecord } from './record.ts';
 
 /** A record as it begins at an intake stage: no values, on the stage's first track. */
 export function openRecord(
@@ -36,9 +36,11 @@ export function blankRecord(
     values: {},
     defaulted: [],
     assignee: null,
-    submittedBy: actor.id,
+    submittedBy: memberOf(actor),
     createdAt: now,
     arrivedAt: now,
+    due: null,
+    reminded: [],
     followUps: { open: 0, done: 0 },
   };
 }

@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { OUTSIDE } from '@ypomet/testkit/sample-workflow';
 import { handedOn, recordOf, refusalsOf, smallCompiled } from '@ypomet/testkit/small-workflow';
+import { answerOf, mailsOf } from '@ypomet/testkit/told';
 import { makeOutside } from './record.ts';
 
 const mail = (key: string, body: string, more: object = {}): object => ({
@@ -56,7 +57,7 @@ describe('a junction on the way sends and opens what its hand-off says', () => {
 
   test('with the values and the track as they are when it is passed', () => {
     expect([result.record.stage, result.record.track, result.record.values.n]).toEqual(['work', 'side', '12']);
-    expect(result.deliveries.map(({ delivery, body }) => [delivery, body])).toEqual([
+    expect(mailsOf(result).map(({ delivery, body }) => [delivery, body])).toEqual([
       ['own', '12 side work send work'],
       ['passing', '2 side on work'],
       ['there', '12 side'],
@@ -68,7 +69,7 @@ describe('a junction on the way sends and opens what its hand-off says', () => {
   });
 
   test('an acknowledgement without a condition is the default, wherever it stands in the list', () => {
-    expect(result.acknowledgement?.text).toBe('To the side');
+    expect(answerOf(result)).toBe('To the side');
   });
 });
 
@@ -90,7 +91,7 @@ describe('recipients', () => {
       },
     });
   const sent = (workflow: ReturnType<typeof to>, input: object) => {
-    const [first] = handedOn(workflow, recordOf(workflow), 'send', input as never).deliveries;
+    const [first] = mailsOf(handedOn(workflow, recordOf(workflow), 'send', input as never));
     return [first?.to.flatMap((one) => (one.kind === 'address' ? one.address : [])), first?.unfit];
   };
   const one = to('who', [{ type: 'text', key: 'who' }]);
@@ -199,7 +200,6 @@ test('yes and no are written in the language of the workspace', () => {
     handOffs: { send: { acknowledgements: [{ key: 'a', text: '{{fragile}}' }] } },
   });
   const told = (locale: string) =>
-    handedOn(workflow, recordOf(workflow), 'send', { fragile: true }, undefined, makeOutside({ ...OUTSIDE, locale }))
-      .acknowledgement?.text;
+    answerOf(handedOn(workflow, recordOf(workflow), 'send', { fragile: true }, undefined, makeOutside({ ...OUTSIDE, locale })));
   expect(['en', 'de-AT', 'fr', 'nl'].map(told)).toEqual(['yes', 'ja', 'oui', 'ja']);
 });

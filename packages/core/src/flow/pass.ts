@@ -1,20 +1,33 @@
 import { type Frame, makeFrame } from '../expressions/frame.ts';
-import { LIMITS } from '../expressions/tree.ts';
 import type { CompiledField } from '../forms/compiled-field.ts';
 import { derive } from '../forms/derivation.ts';
 import { decidedOf, evaluateForm, type Form } from '../forms/evaluate-form.ts';
 import { isEmpty, readGivenValue } from '../model/field-value.ts';
-import { type Diagnostic, type DiagnosticCode, diagnostic } from '../shared/diagnostic.ts';
+import { type DiagnosticCode, diagnostic } from '../shared/diagnostic.ts';
 import { failure, type Result, success } from '../shared/result.ts';
 import { writeInstant } from '../values/temporal.ts';
 import type { Value } from '../values/value.ts';
+import { acknowledge, mailOf } from './acknowledge.ts';
 import { assignAt } from './assign.ts';
 import { chooseBranch } from './choose-branch.ts';
 import type { CompiledHandOff, CompiledSet, CompiledStage, CompiledWorkflow } from './compiled-workflow.ts';
-import { acknowledge, type Moment, openFollowUps, sendOut } from './consequences.ts';
-import type { FollowUpConsequence, HandedOn, MailConsequence, RecordEvent, TraceStep } from './events.ts';
+import { countDue } from './due.ts';
+import type { DeliveryConsequence, FollowUpConsequence, HandedOn, RecordEvent, TraceStep } from './events.ts';
+import { openFollowUps, refreshFollowUps } from './follow-ups.ts';
+import { refuseOverruns } from './frame-overruns.ts';
+import type { Moment } from './moment.ts';
 import { mayRead } from './permissions.ts';
-import { type Actor, type NamedKey, type Outside, systemValues, type WorkflowRecord, writeValues } from './record.ts';
+import {
+  type Actor,
+  CLOCK,
+  type NamedKey,
+  type Outside,
+  systemValues,
+  type WorkflowRecord,
+  type WrittenValues,
+  writeValues,
+} from './record.ts';
+import { sendOut } from './send-out.ts';
 import { Tracer } from './trace.ts';
 
 /** Junctions passed at one hand-off before the design is called at fault. */
@@ -44,23 +57,12 @@ export function passOn(passing: Passing, withReasons = false): Passed {
   return { result, trace: walk.tracer.steps };
 }
 
-/** Refuses to decide by expressions that were given up: they are unknown only because nobody reckoned on. */
-export function refuseOverruns(frame: Frame): Result<never> | null {
-  const seen = new Set<string>();
-  const found = frame.overruns.flatMap(({ path, span }): readonly Diagnostic[] => {
-    if (seen.has(path)) return [];
-    seen.add(path);
-    return [diagnostic('expression/too-much-work', path, { limit: LIMITS.steps }, span)];
-  });
-  return found.length > 0 ? failure(found) : null;
-}
-
 class Walk {
   readonly tracer: Tracer;
   private readonly slots: Value[];
   private readonly frame: Frame;
   private readonly events: RecordEvent[] = [];
-  private readonly sent: MailConsequence[] = [];
+  private readonly sent: DeliveryConsequence[] = [];
   private readonly opened: FollowUpConsequence[] = [];
   /** The record as it stands on the way; its values are in the slots. */
   private record: WorkflowRecord;
@@ -108,7 +110,10 @@ class Walk {
     const { stage } = next;
     const own = this.record.track;
     const kept = own !== null && stage.tracks.includes(own) ? own : (stage.tracks[0] ?? null);
-    this.record = { ...this.record, stage: stage.key, track: track ?? kept, arrivedAt: writeInstant(this.passing.outside.now) };
+    const moved = { ...this.record, stage: stage.key, track: track ?? kept };
+    // Back where it was (a save, say) it is still in the same stay.
+    const isStay = this.events.length === 0 && stage.key === this.record.stage;
+    this.record = isStay ? moved : { ...moved, arrivedAt: writeInstant(this.passing.outside.now), reminded: [] };
   }
 
   private noteEvent({ handOff }: CompiledHandOff, branch: string | null, isOnward: boolean): void {
@@ -146,17 +151,26 @@ class Walk {
 
   private moment(): Moment {
     const { workflow, outside, actor } = this.passing;
-    return { workflow, record: this.record, frame: this.frame, outside, actor, tracer: this.tracer };
+    const record = { ...this.record, values: this.written().json };
+    return { workflow, record, frame: this.frame, outside, actor, tracer: this.tracer };
+  }
+
+  /** The values as they are now, as they are stored. */
+  private written(): WrittenValues {
+    const { workflow, record, form } = this.passing;
+    return writeValues(workflow.forms, this.slots, { json: record.values, values: form.given.stored });
   }
 
   /** What a junction's hand-off sends and opens, with the values, the stage and the track as they are when it is passed. */
   private consequencesOf({ handOff, deliveries, followUps }: CompiledHandOff): void {
+    if (deliveries.length + followUps.length === 0) return;
     const moment = this.moment();
     this.sent.push(...sendOut(deliveries, handOff.deliveryPolicy, handOff.key, moment));
-    this.opened.push(...openFollowUps(followUps, handOff.key, moment));
+    this.opened.push(...openFollowUps(followUps, handOff.followUpPolicy, handOff.key, moment));
   }
 
   private arrivalOf({ stage, deliveries }: CompiledStage): void {
+    if (deliveries.length === 0) return;
     this.sent.push(...sendOut(deliveries, stage.onArrival.deliveryPolicy, stage.key, this.moment()));
   }
 
@@ -184,20 +198,25 @@ class Walk {
   }
 
   private finish(to: CompiledStage): Result<HandedOn> {
-    const { workflow, record: before, handOff, outside } = this.passing;
+    const { workflow, handOff, outside } = this.passing;
     this.fillDefaults(to);
     const { assignee, unassigned } = assignAt(to, this.frame, workflow.definition, outside);
-    const { json: values, changed } = writeValues(workflow.forms, this.slots, {
-      json: before.values,
-      values: this.passing.form.given.stored,
-    });
-    this.record = { ...this.record, values, assignee };
+    const at = { ...this.record, assignee, due: null };
+    this.record = at;
     this.know(handOff.handOff, to.stage);
+    countDue(to, at, this.frame, (due) => {
+      this.record = { ...at, due };
+      this.know(handOff.handOff, to.stage);
+    });
+    const { json: values, changed } = this.written();
+    this.record = { ...this.record, values };
     const moment = this.moment();
     const own = sendOut(handOff.deliveries, handOff.handOff.deliveryPolicy, handOff.handOff.key, moment);
-    const opened = openFollowUps(handOff.followUps, handOff.handOff.key, moment);
+    const opened = openFollowUps(handOff.followUps, handOff.handOff.followUpPolicy, handOff.handOff.key, moment);
     this.arrivalOf(to);
-    const acknowledgement = acknowledge(handOff.acknowledgements, handOff.handOff.key, moment);
+    // The clock reads nothing.
+    const acknowledgement = moment.actor === CLOCK ? null : acknowledge(handOff.acknowledgements, handOff.handOff.key, moment);
+    const mailed = acknowledgement && mailOf(acknowledgement, handOff.acknowledgements, moment);
     const overrun = refuseOverruns(this.frame);
     if (overrun) return overrun;
     const [first, ...rest] = this.events;
@@ -205,8 +224,9 @@ class Walk {
     return success({
       record: this.record,
       events: [...opening, ...rest],
-      deliveries: [...own, ...this.sent],
+      deliveries: [...own, ...this.sent, ...(mailed ? [mailed] : [])],
       followUps: [...opened, ...this.opened],
+      refreshes: handOff.handOff.refreshesCarried && this.record.followUps.open > 0 ? refreshFollowUps(moment) : [],
       acknowledgement,
     });
   }

@@ -9,20 +9,24 @@ import { isAssignable, listOf, TYPES, type Type, termOfType } from '../expressio
 import { type FindWorkflow, typeOfField } from '../expressions/workflow-scope.ts';
 import { compileForms } from '../forms/compile-forms.ts';
 import type { CompiledForms } from '../forms/compiled-forms.ts';
-import type { Assignment, Delivery, FollowUp, HandOff, SetValue, Stage } from '../model/flow.ts';
+import type { Delivery, FollowUp, Property, Recipient } from '../model/consequence.ts';
+import type { Assignment, HandOff, Stage } from '../model/flow.ts';
 import { findField } from '../model/lookup.ts';
 import { joinPath } from '../model/path.ts';
+import type { SetValue } from '../model/set-value.ts';
 import type { Workflow } from '../model/workflow.ts';
 import { diagnostic } from '../shared/diagnostic.ts';
+import { type CompiledLine, type CompiledTemplate, compileLine, compileTemplate } from '../templates/compile-template.ts';
 import type {
   CompiledDelivery,
   CompiledFollowUp,
   CompiledHandOff,
+  CompiledProperty,
+  CompiledRecipient,
   CompiledSet,
   CompiledStage,
   CompiledWorkflow,
 } from './compiled-workflow.ts';
-import { type CompiledTemplate, compileTemplate } from './template.ts';
 
 /**
  * Prepares a definition for deciding: each part is compiled when it is first asked for, and what is wrong isn't looked for. A
@@ -102,6 +106,7 @@ class FlowBuilder {
         acknowledgement,
         condition: this.condition(acknowledgement.when, `${path}.acknowledgements.${acknowledgement.key}.when`),
         text: this.template(acknowledgement.text, `${path}.acknowledgements.${acknowledgement.key}.text`),
+        next: this.line(acknowledgement.next, `${path}.acknowledgements.${acknowledgement.key}.next`),
       })),
       followUps: handOff.followUps.map((followUp) => this.followUp(followUp, `${path}.followUps.${followUp.key}`)),
     };
@@ -117,8 +122,20 @@ class FlowBuilder {
         this.delivery(delivery, `${path}.onArrival.deliveries.${delivery.key}`),
       ),
       assignee: assignment && assignment.kind !== 'role' ? this.assignee(assignment, `${path}.assignment.expression`) : null,
+      due: stage.due === null ? null : this.due(stage.due, `${path}.due`),
+      reminders: stage.reminders.map((reminder) => ({
+        reminder,
+        deliveries: reminder.deliveries.map((delivery) =>
+          this.delivery(delivery, `${path}.reminders.${reminder.key}.deliveries.${delivery.key}`),
+        ),
+      })),
       handOffs,
     };
+  }
+
+  /** A day, or a date and time. */
+  private due(text: string, path: string): CompiledExpression {
+    return this.oneOf(text, path, ({ kind }) => (kind === 'date-time' ? TYPES.dateTime : TYPES.date));
   }
 
   /** A role that an expression names must be one of the workflow's. */
@@ -132,8 +149,16 @@ class FlowBuilder {
     return this.compiler.compileCondition(text, path, this.scope);
   }
 
+  private get templates() {
+    return { layout: this.forms.layout, definition: this.definition, compiler: this.compiler };
+  }
+
   private template(text: string, path: string): CompiledTemplate {
-    return compileTemplate(text, path, this.scope, this.definition, this.compiler);
+    return compileTemplate(text, path, this.templates);
+  }
+
+  private line(text: string, path: string): CompiledLine {
+    return compileLine(text, path, this.templates);
   }
 
   private sets(sets: readonly SetValue[], path: string): readonly CompiledSet[] {
@@ -146,25 +171,75 @@ class FlowBuilder {
   }
 
   private delivery(delivery: Delivery, path: string): CompiledDelivery {
-    return {
-      delivery,
-      condition: this.condition(delivery.when, `${path}.when`),
-      to: delivery.to.map((recipient) => ({
-        recipient,
-        expression:
-          recipient.kind === 'expression' ? this.recipient(recipient.expression, `${path}.to.${recipient.key}.expression`) : null,
-      })),
-      subject: this.template(delivery.subject, `${path}.subject`),
-      body: this.template(delivery.body, `${path}.body`),
-    };
+    const condition = this.condition(delivery.when, `${path}.when`);
+    switch (delivery.kind) {
+      case 'mail':
+        return {
+          kind: 'mail',
+          delivery,
+          condition,
+          to: this.recipients(delivery.to, `${path}.to`),
+          cc: this.recipients(delivery.cc, `${path}.cc`),
+          bcc: this.recipients(delivery.bcc, `${path}.bcc`),
+          replyTo: this.recipients(delivery.replyTo, `${path}.replyTo`),
+          senderName: this.line(delivery.senderName, `${path}.senderName`),
+          subject: this.line(delivery.subject, `${path}.subject`),
+          body: this.template(delivery.body, `${path}.body`),
+        };
+      case 'web':
+        return {
+          kind: 'web',
+          delivery,
+          condition,
+          address: this.line(delivery.address, `${path}.address`),
+          headers: delivery.headers.map((header) => ({
+            header,
+            value: this.line(header.value, `${path}.headers.${header.key}.value`),
+          })),
+          properties: this.properties(delivery.properties, `${path}.properties`),
+        };
+      case 'file':
+        return {
+          kind: 'file',
+          delivery,
+          condition,
+          folder: this.line(delivery.folder, `${path}.folder`),
+          fileName: this.line(delivery.fileName, `${path}.fileName`),
+          properties: this.properties(delivery.properties, `${path}.properties`),
+          body: this.template(delivery.body, `${path}.body`),
+        };
+      default:
+        return delivery satisfies never;
+    }
+  }
+
+  private properties(list: readonly Property[], path: string): readonly CompiledProperty[] {
+    return list.map((property) => ({
+      property,
+      value: this.compiler.compile(property.value, `${path}.${property.key}.value`, this.scope),
+      field: findField(this.definition, property.value.trim()),
+    }));
+  }
+
+  private recipients(list: readonly Recipient[], path: string): readonly CompiledRecipient[] {
+    return list.map((recipient) => ({
+      recipient,
+      expression:
+        recipient.kind === 'expression' ? this.recipient(recipient.expression, `${path}.${recipient.key}.expression`) : null,
+    }));
   }
 
   /** One address, or a list of such. */
   private recipient(text: string, path: string): CompiledExpression {
+    return this.oneOf(text, path, ({ kind }) => (kind === 'list' ? listOf(TYPES.text) : TYPES.text));
+  }
+
+  /** An expression that may be of one of several types: `expectedOf` gives the one that what was found should be. */
+  private oneOf(text: string, path: string, expectedOf: (found: Type) => Type): CompiledExpression {
     const found = this.compiler.compile(text, path, this.scope);
     if (this.compiler.compiling === 'as-needed' || !found.checked) return found;
     const { type } = found.checked.typing;
-    const expected = type.kind === 'list' ? listOf(TYPES.text) : TYPES.text;
+    const expected = expectedOf(type);
     if (!isAssignable(type, expected)) {
       const params = { expected: termOfType(expected), found: termOfType(type) };
       this.compiler.diagnostics.push(diagnostic('expression/wrong-result', path, params, found.checked.node.span));
@@ -183,6 +258,10 @@ class FlowBuilder {
         const expected = field ? typeOfField(field, this.findWorkflow) : undefined;
         return { set, field, value: this.compiler.compile(set.value, `${path}.carried.${set.key}.value`, scope, expected) };
       }),
+      assignee:
+        followUp.assignee?.kind === 'member'
+          ? this.compiler.compile(followUp.assignee.expression, `${path}.assignee.expression`, scope, TYPES.text)
+          : null,
     };
   }
 }

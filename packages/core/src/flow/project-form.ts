@@ -5,7 +5,7 @@ import { namesReadBy, referencesOf } from '../expressions/rewrite.ts';
 import { makeLiteral, specialiseExpression } from '../expressions/specialise.ts';
 import type { CompiledField } from '../forms/compiled-field.ts';
 import { canBeEntered, canBeShown, type FieldStep, type FormStep, type StageForm } from '../forms/compiled-forms.ts';
-import { decidedOf, effectiveValueOf, type Form } from '../forms/evaluate-form.ts';
+import { decidedOf, effectiveValueOf, type Form, givenValueOf } from '../forms/evaluate-form.ts';
 import type { DecisionTable } from '../model/decision-table.ts';
 import type { Field, SubField } from '../model/field.ts';
 import { splitFieldPath } from '../model/field-path.ts';
@@ -52,6 +52,12 @@ const withoutNotes = (table: DecisionTable): DecisionTable => ({
   rules: table.rules.map((rule) => ({ ...rule, notes: '' })),
 });
 
+/** What the conditions read that decide how a field is treated: once it is shown, a value that counted as empty is there again. */
+const hidingOf = ({ placement }: FieldStep): readonly string[] =>
+  [...placement.hiding, ...placement.adjustments].flatMap(({ condition }) =>
+    condition.expression?.checked ? namesReadBy(condition.expression.checked) : [],
+  );
+
 class Projector {
   private readonly steps: StageForm['fieldSteps'];
   private readonly sent = new Map<string, Field>();
@@ -94,7 +100,16 @@ class Projector {
       sections: definition.sections.filter((section) => fields.some((field) => field.section === section.key)),
       fields: withAnswers,
       tracks: definition.tracks.map((track) => ({ ...track, notes: '' })),
-      stages: [{ ...stage, notes: '', assignment: null, onArrival: { sets: [], deliveries: [], deliveryPolicy: 'all' } }],
+      stages: [
+        {
+          ...stage,
+          notes: '',
+          assignment: null,
+          onArrival: { sets: [], deliveries: [], deliveryPolicy: 'all' },
+          due: null,
+          reminders: [],
+        },
+      ],
       plan: this.projectPlan(fields),
       submitterSees: {},
       adjustments,
@@ -120,7 +135,7 @@ class Projector {
     if (!step || !this.mayRead(field.key) || !canBeShown(step.placement)) return;
     this.sent.set(field.key, field);
     const isHidden = decidedOf(this.form, of).treatment === 'hidden';
-    if (isHidden && of.computes === null && !isEmpty(effectiveValueOf(this.form, of))) this.withheld.add(field.key);
+    if (isHidden && of.computes === null && !isEmpty(givenValueOf(this.form, of))) this.withheld.add(field.key);
   }
 
   /** Computed fields and decisions that are not shown but can be worked out from what is sent go along. */
@@ -156,7 +171,8 @@ class Projector {
 
   /** Whether the browser has a name's value, or can work it out. Records that cells point to stay on the server. */
   private isOpen(name: string): boolean {
-    if (name.includes('.')) return false;
+    // What a record has opened stays on the server.
+    if (name.includes('.') || name === 'followUps') return false;
     if (this.hiddenComputed.has(name) || this.decisions.has(name)) return true;
     if (this.sent.has(name)) return !this.withheld.has(name);
     const isField = this.workflow.forms.fieldByKey.has(name);
@@ -182,6 +198,7 @@ class Projector {
     const folded = this.foldWithoutAnswer(expression, expression.checked);
     if (folded !== null) return folded;
     this.askFor(namesReadBy(expression.checked));
+    this.askForHiddenParts(expression.checked);
     const literal = makeLiteral(expression.evaluate(this.form.frame));
     return literal ? printExpression(literal) : 'null';
   }
@@ -193,6 +210,7 @@ class Projector {
     if (folded !== null) return folded;
     const table = step.of.field.key;
     this.askFor([...namesReadBy(expression.checked), table]);
+    this.askForHiddenParts(expression.checked, step);
     return `row.${this.rowAnswers.add(table, type, expression, of)}`;
   }
 
@@ -215,6 +233,7 @@ class Projector {
       if (seen.has(name)) continue;
       seen.add(name);
       const step = this.steps.get(name);
+      if (step && this.withheld.has(name)) this.askFor(hidingOf(step), seen);
       if (step?.of.computes?.checked) this.askFor(namesReadBy(step.of.computes.checked), seen);
       else if (step && this.sent.has(name) && canBeEntered(step.placement)) this.askAgain.add(name);
       const decision = this.workflow.forms.decisions.find(({ table }) => table.key === name);
@@ -290,6 +309,15 @@ class Projector {
     }
   }
 
+  /** Cells that are hidden in their row count once they are shown: what hides them changes what reads them. */
+  private askForHiddenParts(checked: CheckedExpression, table?: FieldStep): void {
+    for (const { name, part, whole } of referencesOf(checked)) {
+      const step = name === 'row' ? table : this.steps.get(name);
+      for (const { field, index } of step?.of.subFields ?? [])
+        if (step && (whole || field.key === part)) this.askForConditionsOf(step, index);
+    }
+  }
+
   /** The sub-fields that can come to be shown; a computed one that only the server can work out repeats its answer. */
   private projectSubFields(step: FieldStep): SubField[] {
     return step.of.subFields.flatMap(({ field, computes, fills, index }): readonly SubField[] => {
@@ -339,6 +367,8 @@ class Projector {
         deliveries: [],
         acknowledgements: [],
         followUps: [],
+        byClock: null,
+        refreshesCarried: false,
       }));
   }
 

@@ -1,11 +1,14 @@
+import type { Environment } from '../expressions/builtins/builtin.ts';
 import type { CompiledForms } from '../forms/compiled-forms.ts';
 import type { FindRecord } from '../model/field-value.ts';
 import { readFieldValue, writeFieldValue } from '../model/field-value.ts';
 import { type Json, ownValue } from '../shared/json.ts';
+import type { Style } from '../templates/format-value.ts';
 import { exactInteger } from '../values/exact.ts';
 import { inZone, readDateTime } from '../values/temporal.ts';
 import type { Value } from '../values/value.ts';
-import type { Style } from './format-value.ts';
+import type { WorkingCalendar } from '../values/working-calendar.ts';
+import { dueValue } from './due.ts';
 
 /** Who has a record: a role of its stage, or one member. Null: whoever may act at the stage. */
 export type Assignee = { readonly kind: 'role'; readonly role: string } | { readonly kind: 'member'; readonly member: string };
@@ -28,6 +31,10 @@ export type WorkflowRecord = {
   /** ISO 8601 instants. */
   readonly createdAt: string;
   readonly arrivedAt: string;
+  /** When it is to be done at its stage: a day, or an instant in UTC; null where there is no such date. */
+  readonly due: string | null;
+  /** Reminders that were sent in this stay at its stage. */
+  readonly reminded: readonly string[];
   readonly followUps: { readonly open: number; readonly done: number };
 };
 
@@ -39,14 +46,33 @@ export type Actor = {
   readonly roles: readonly string[];
 };
 
+/** Who acts where a hand-off happens by itself. It holds no roles: of other records it reads nothing. */
+export const CLOCK: Actor = { id: 'clock', name: 'The clock', email: null, roles: [] };
+
+/** The member who acts, by id; null for the clock, who is none. */
+export const memberOf = (actor: Actor): string | null => (actor === CLOCK ? null : actor.id);
+
 /** What is known of a member: whether there is one, and the roles. */
 export type MemberFacts = { readonly id: string; readonly name: string; readonly roles: readonly string[] };
+
+/** A member who could have the work: how many records wait for them, and when the stage's work last fell to them. */
+export type Candidate = {
+  readonly id: string;
+  readonly roles: readonly string[];
+  readonly load: number;
+  /** An instant; null for never. */
+  readonly lastAt: string | null;
+};
 
 /** What is known of a file that was taken in: its name and media type as it was handed over, its size as it was counted. */
 export type FileFacts = { readonly name: string; readonly mediaType: string; readonly bytes: number };
 
 /** Somebody whom a text goes to, for what may stand in it. */
-export type Reader = { readonly kind: 'role'; readonly role: string } | { readonly kind: 'member'; readonly member: string };
+export type Reader =
+  | { readonly kind: 'role'; readonly role: string }
+  | { readonly kind: 'member'; readonly member: string }
+  /** Whoever holds all of these. */
+  | { readonly kind: 'roles'; readonly roles: readonly string[] };
 
 /**
  * The world outside a decision: everything that isn't the record. All of it answers at once; whoever has to fetch
@@ -56,13 +82,19 @@ export type Outside = {
   /** Milliseconds since 1970-01-01T00:00Z. */
   readonly now: number;
   readonly zone: string;
+  /** What working days and hours count in. */
+  readonly calendar: WorkingCalendar;
   /** BCP 47 language for values in templates. */
   readonly locale: string;
   /** What the actor may read of another record. */
   readonly findRecord: FindRecord;
-  /** What somebody else may read of it. */
+  /** What the actor may read of the records that were opened from one, in another workflow, oldest first. */
+  readonly findFollowUps: (record: string, workflow: string) => readonly Readonly<Record<string, Value>>[];
+  /** What somebody else may read of a record. */
   readonly findRecordFor: (reader: Reader, workflow: string, id: string) => Readonly<Record<string, Value>> | null;
   readonly findMember: (id: string) => MemberFacts | null;
+  /** The members who hold a role, with what they have to do, and when a stage's work last fell to each. */
+  readonly findCandidates: (role: string, workflow: string, stage: string) => readonly Candidate[];
   /** The number of a record that the actor may see. */
   readonly findRecordNumber: (id: string) => string | null;
   /** A file that the actor handed over before, by its SHA-256. */
@@ -70,13 +102,22 @@ export type Outside = {
 };
 
 /** A world in which there are no other records, members or files. */
-export const makeOutside = (of: Pick<Outside, 'now' | 'zone' | 'locale'> & Partial<Outside>): Outside => ({
+export const makeOutside = (of: Pick<Outside, 'now' | 'zone' | 'locale' | 'calendar'> & Partial<Outside>): Outside => ({
   findRecord: () => null,
+  findFollowUps: () => [],
   findRecordFor: () => null,
   findMember: () => null,
+  findCandidates: () => [],
   findRecordNumber: () => null,
   findFile: () => null,
   ...of,
+});
+
+/** What expressions know of the world. */
+export const environmentOf = ({ now, zone, calendar }: Pick<Outside, 'now' | 'zone' | 'calendar'>): Environment => ({
+  now,
+  zone,
+  calendar,
 });
 
 /** How values are written in texts: with the names of members and the numbers of records. */
@@ -173,14 +214,27 @@ export function systemValues(
         track: record.track,
         createdAt: instantOf(record.createdAt, outside.zone),
         arrivedAt: instantOf(record.arrivedAt, outside.zone),
+        due: dueValue(record.due, outside.zone),
         version: record.version === null ? null : exactInteger(record.version),
       }),
     ],
     [systemSlots.actor, context({ id: actor.id, name: actor.name, email: actor.email, roles: actor.roles })],
     [systemSlots.handoff, named(more.handOff)],
     [systemSlots.destination, named(more.destination)],
-    [systemSlots.followUps, context({ open: exactInteger(record.followUps.open), done: exactInteger(record.followUps.done) })],
+    [systemSlots.followUps, followUpsOf(forms, record, outside)],
   ]);
+}
+
+/** How many follow-ups are open and done, and their fields by workflow. */
+function followUpsOf({ opens }: CompiledForms, { id, followUps }: WorkflowRecord, outside: Outside): Value {
+  const { open, done } = followUps;
+  const rows = (workflow: string): Value =>
+    open + done === 0 ? [] : outside.findFollowUps(id, workflow).map((entries) => ({ kind: 'context', id: null, entries }));
+  return context({
+    ...Object.fromEntries(opens.map((workflow) => [workflow, rows(workflow)])),
+    open: exactInteger(open),
+    done: exactInteger(done),
+  });
 }
 
 export type NamedKey = { readonly key: string; readonly name: string };

@@ -18,7 +18,7 @@ export function routeOf(
   events: readonly RecordEvent[],
 ): Route {
   const begin = record.intake === null ? [] : [record.intake];
-  const path = [...begin, ...events.map(({ to }) => to)];
+  const path = [...begin, ...events.flatMap((event) => ('to' in event ? [event.to] : []))];
   return { path: path.length > 0 ? path : [record.stage], next: certainNext(workflow, record.stage) };
 }
 

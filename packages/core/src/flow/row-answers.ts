@@ -1,11 +1,11 @@
 import type { CompiledExpression } from '../expressions/compiler.ts';
 import { makeFrame } from '../expressions/frame.ts';
 import type { FieldStep } from '../forms/compiled-forms.ts';
-import { type Decided, effectiveValueOf, type Form } from '../forms/evaluate-form.ts';
+import { type Decided, type Form, givenValueOf } from '../forms/evaluate-form.ts';
 import { SubField } from '../model/field.ts';
 import { isEmpty, writeFieldValue } from '../model/field-value.ts';
 import type { Json } from '../shared/json.ts';
-import { type ContextValue, isList, type Value } from '../values/value.ts';
+import { type ContextValue, isList } from '../values/value.ts';
 
 type Answer = {
   readonly field: SubField;
@@ -56,11 +56,11 @@ export class RowAnswers {
   }
 }
 
-/** `table.subField` for each cell with a value that is hidden in its row: the value counts, but isn't sent. */
+/** `table.subField` for each cell with a value that is hidden in its row: it counts, or will once it is shown, but isn't sent. */
 export function withheldCellsOf(form: Form, steps: readonly FieldStep[]): ReadonlySet<string> {
   const withheld = new Set<string>();
   for (const { of } of steps) {
-    const rows: Value = effectiveValueOf(form, of);
+    const rows = givenValueOf(form, of);
     if (of.field.type !== 'table' || !isList(rows)) continue;
     for (const row of rows as readonly ContextValue[]) {
       const treatments = form.rows.get(of.slot)?.get(row.id ?? '');

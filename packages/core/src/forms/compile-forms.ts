@@ -2,7 +2,7 @@ import { compileDecision } from '../decisions/compile-decision.ts';
 import { layOutScope } from '../decisions/lay-out.ts';
 import { type CompiledCondition, type CompiledExpression, type ExpressionCompiler, UNASKED } from '../expressions/compiler.ts';
 import type { Scope } from '../expressions/scope.ts';
-import { type FindWorkflow, typeOfField, type WorkflowScope } from '../expressions/workflow-scope.ts';
+import { type FindWorkflow, openedBy, typeOfField, type WorkflowScope } from '../expressions/workflow-scope.ts';
 import { defaultOf, expressionOf } from '../model/computed.ts';
 import type { Field, SubField, TableField } from '../model/field.ts';
 import { fieldPath } from '../model/field-path.ts';
@@ -77,6 +77,7 @@ export function compileForms(definition: Workflow, compiler: ExpressionCompiler,
     fieldByKey,
     stageForm,
     filled: fields.filter(({ fills }) => fills !== null),
+    opens: openedBy(definition, findWorkflow).map(({ key }) => key),
     hasReferences: fields.some(
       ({ field, subFields }) => field.type === 'reference' || subFields.some((own) => own.field.type === 'reference'),
     ),
@@ -97,7 +98,11 @@ function layOut(definition: Workflow, compiler: ExpressionCompiler, findWorkflow
   const named = JSON.stringify([stages, tracks, handOffs].map((list) => list.map(({ key, name }) => [key, name])));
   const neighbours = fields.flatMap((field) => [field, ...(field.type === 'table' ? field.fields : [])]);
   const others = neighbours.flatMap((field) => (field.type === 'reference' ? [findWorkflow(field.workflow)?.fields] : []));
-  return compiler.reuse('layout', [fields, decisionTables, named, ...others], () => layOutScope(definition, findWorkflow));
+  for (const followed of openedBy(definition, findWorkflow)) others.push(followed.fields ?? undefined);
+  const opens = openedBy(definition, findWorkflow).map(({ key }) => key);
+  return compiler.reuse('layout', [fields, decisionTables, named, opens.join(), ...others], () =>
+    layOutScope(definition, findWorkflow),
+  );
 }
 
 function compileField(
@@ -178,7 +183,7 @@ function compileAdjustment(
   return compiled;
 }
 
-type Parts = Omit<CompiledForms, 'fieldByKey' | 'stageForm' | 'filled' | 'hasReferences' | 'derivation' | 'readers'>;
+type Parts = Omit<CompiledForms, 'fieldByKey' | 'stageForm' | 'filled' | 'opens' | 'hasReferences' | 'derivation' | 'readers'>;
 
 function compileStage(parts: Parts, stage: string, diagnostics: Diagnostic[]): StageForm {
   const here = coverageAt(parts.adjustments, stage);

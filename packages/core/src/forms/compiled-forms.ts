@@ -81,6 +81,8 @@ export type CompiledForms = {
   readonly checks: readonly CompiledCheck[];
   /** Those with a default. */
   readonly filled: readonly CompiledField[];
+  /** The workflows whose records its hand-offs open. */
+  readonly opens: readonly string[];
   /** Whether any field, or sub-field, points to other records. */
   readonly hasReferences: boolean;
   /** What follows from the values, whatever the stage. */

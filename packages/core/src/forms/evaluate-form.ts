@@ -210,5 +210,9 @@ function subValue(
 /** The effective value of a field. */
 export const effectiveValueOf = (form: Form, field: CompiledField): Value => form.frame.slots[field.slot] as Value;
 
+/** What was entered in a field, else what is stored in it, also where that counts as empty because the field is hidden. */
+export const givenValueOf = ({ given: { input, stored } }: Form, { slot }: CompiledField): Value =>
+  (input.has(slot) ? input.get(slot) : stored[slot]) ?? null;
+
 /** The treatment of a field and what decided it. */
 export const decidedOf = (form: Form, field: CompiledField): Decided => form.decided[field.slot] as Decided;

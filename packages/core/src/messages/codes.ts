@@ -1,6 +1,6 @@
 import type { EditSentenceCode } from '../edits/edit.ts';
 import type { Comparison } from '../expressions/outline/outline.ts';
-import type { Unassigned } from '../flow/events.ts';
+import type { RecordEvent, Unassigned } from '../flow/events.ts';
 import type { DiagnosticCode } from '../shared/codes.ts';
 import type { TermCode } from '../shared/terms.ts';
 
@@ -23,6 +23,10 @@ export const OUTLINE_CODES = [
   'no',
   'row-count',
   'row-count-where',
+  'working-days-after',
+  'working-days-before',
+  'working-hours-after',
+  'working-hours-before',
   'total',
   'sum',
   'where',
@@ -44,6 +48,7 @@ export const FACT_CODES = [
   'record.track',
   'record.createdAt',
   'record.arrivedAt',
+  'record.due',
   'record.version',
   'actor.id',
   'actor.name',
@@ -57,10 +62,6 @@ export const FACT_CODES = [
   'followUps.done',
 ] as const;
 export type FactCode = (typeof FACT_CODES)[number];
-
-/** What happened to a record. */
-export const EVENT_CODES = ['handed-on', 'passed'] as const;
-export type EventCode = (typeof EVENT_CODES)[number];
 
 /**
  * A language of everything the core says: one file. Placeholders are names in braces. Nothing else in the core holds a
@@ -76,7 +77,9 @@ export type Language = {
   readonly dateComparisons: Readonly<Partial<Record<Comparison, string>>>;
   readonly outline: Readonly<Record<OutlineCode, string>>;
   readonly facts: Readonly<Record<FactCode, string>>;
-  readonly events: Readonly<Record<EventCode, string>>;
+  readonly events: Readonly<Record<RecordEvent['type'], string>>;
+  /** Why a hand-off by the clock was refused. */
+  readonly refused: Readonly<Record<'form' | 'not-offered' | 'no-way', string>>;
   readonly unassigned: Readonly<Record<Unassigned, string>>;
   readonly edits: Readonly<Record<EditSentenceCode, string>>;
   /** Who acts where nobody does. */

@@ -82,7 +82,7 @@ function pathOfSubject(subject: OutlineSubject): readonly string[] | null {
 /** Whether an operand is a date or a moment: "before" is said of it rather than "below". */
 const isTemporal = (node: Node): boolean =>
   (node.kind === 'temporal' && readDuration(node.text) === null) ||
-  (node.kind === 'call' && ['today', 'now', 'date', 'date and time'].includes(node.name)) ||
+  (node.kind === 'call' && ['today', 'now', 'date', 'date and time', 'working days', 'working hours'].includes(node.name)) ||
   (node.kind === 'arithmetic' && (isTemporal(node.left) || isTemporal(node.right)));
 
 export function describeSubject(subject: OutlineSubject, wording: Wording, language: Language = EN): string {
@@ -210,6 +210,15 @@ function describeCall(node: CallNode, wording: Wording, language: Language): str
       : fill(outline['row-count-where'], { table: tell(table), where });
   }
   if (node.name === 'sum' && node.of.length === 1 && first) return fill(outline.sum, { of: tell(first) });
+  const [, second] = node.of;
+  if ((node.name === 'working days' || node.name === 'working hours') && first && second) {
+    const isBack = second.kind === 'negate';
+    const what = node.name === 'working days' ? 'days' : 'hours';
+    return fill(outline[`working-${what}-${isBack ? 'before' : 'after'}`], {
+      count: tell(isBack ? second.of : second),
+      from: tell(first),
+    });
+  }
   return `${node.name}(${node.of.map(tell).join(outline.list)})`;
 }
 

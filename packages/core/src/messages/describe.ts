@@ -50,13 +50,21 @@ export type NamedEvent = {
   readonly from: string;
   readonly to: string;
   readonly unassigned: Unassigned | null;
+  /** Why the clock was refused, by codes. */
+  readonly issues?: readonly string[];
 };
 
 /** An event of a record as a sentence. It names stages and hand-offs, never values. */
 export function describeEvent(event: NamedEvent, language: Language = EN): string {
-  const params = { by: event.by ?? language.itself, handOff: event.handOff ?? '', from: event.from, to: event.to };
-  const sentence = fill(language.events[event.type === 'handed-on' ? 'handed-on' : 'passed'], params, language);
+  const why = language.refused[whyRefused(event.issues ?? [])];
+  const params = { by: event.by ?? language.itself, handOff: event.handOff ?? '', from: event.from, to: event.to, why };
+  const sentence = fill(language.events[event.type], params, language);
   return event.unassigned ? `${sentence} ${language.unassigned[event.unassigned]}` : sentence;
+}
+
+function whyRefused(issues: readonly string[]): keyof Language['refused'] {
+  if (issues.includes('hand-off/not-offered')) return 'not-offered';
+  return issues.some((code) => code.startsWith('hand-off/')) ? 'no-way' : 'form';
 }
 
 /** What an edit did, as what follows the name of who did it: "made “Lux limit” required at Conservation review". */

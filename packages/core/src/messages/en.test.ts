@@ -48,7 +48,7 @@ test('every property of the model has words of its own for the history', () => {
   };
   visit(Workflow as unknown as Schema);
   const without = [...found].filter((name) => typeof termOfProperty(name) === 'string');
-  // Keys and codes have edits of their own, formats never change.
-  expect(without.sort()).toEqual(['code', 'format', 'key']);
+  // Keys and codes have edits of their own.
+  expect(without.sort()).toEqual(['code', 'key']);
   expect(termOfProperty('patternMessage')).toBe('patternMessage');
 });

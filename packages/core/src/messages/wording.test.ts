@@ -47,6 +47,8 @@ describe('conditions in the words of a workflow', () => {
     ['who = "m2"', 'Responsible is “m2”'],
     ['from < @"2027-03-12"', 'From is before 12 March 2027'],
     ['from > today() + @"P14D"', 'From is after 14 days after today'],
+    ['from > working days(today(), 5)', 'From is after 5 working days after today'],
+    ['from < working days(from, -2)', 'From is before 2 working days before From'],
     ['from between today() and today() + @"P1D"', 'From is within the next 1 day'],
     ['fragile', 'Fragile is yes'],
     ['fragile = false', 'Fragile is no'],

@@ -1,8 +1,8 @@
 import type { FindWorkflow } from '../expressions/workflow-scope.ts';
-import { formatValue, type Style } from '../flow/format-value.ts';
 import type { Field, SubField } from '../model/field.ts';
 import { findField } from '../model/lookup.ts';
 import type { Workflow } from '../model/workflow.ts';
+import { formatValue, type Style } from '../templates/format-value.ts';
 import type { Value } from '../values/value.ts';
 import type { FactCode, Language } from './codes.ts';
 import { EN } from './en.ts';

@@ -1,18 +1,13 @@
 import { z } from 'zod';
+import { Acknowledgement, Delivery, FollowUp, ListPolicy } from './consequence.ts';
 import { ConditionText, ExpressionText, Treatment } from './field.ts';
 import { FIELD_PATH_PATTERN } from './field-path.ts';
-import { GivenKey, Key } from './keys.ts';
+import { Key } from './keys.ts';
+import { SetValue } from './set-value.ts';
 
 const Name = z.string().min(1).max(200);
 /** Words for colleagues who design; no participant sees them. */
 export const Notes = z.string().max(5000).default('');
-
-/** Text with `{{expressions}}` in it, filled in with values formatted by their type. */
-export const TemplateText = z.string().max(20_000);
-
-/** `field := expression`. The key names it within its list. */
-export const SetValue = z.strictObject({ key: GivenKey, field: Key, value: ExpressionText });
-export type SetValue = z.infer<typeof SetValue>;
 
 /** Where a branch leads, and the track the record is on from there (null: unchanged). */
 const destination = { to: Key, track: Key.nullable().default(null) };
@@ -22,61 +17,25 @@ export type Destination = z.infer<typeof Destination>;
 export const Branch = z.strictObject({ key: Key, name: Name, when: ExpressionText, ...destination });
 export type Branch = z.infer<typeof Branch>;
 
-/** Who a mail goes to: a role's members, an address an expression yields, or whoever submitted the record. */
-export const Recipient = z.discriminatedUnion('kind', [
-  z.strictObject({ key: GivenKey, kind: z.literal('role'), role: Key }),
-  z.strictObject({ key: GivenKey, kind: z.literal('expression'), expression: ExpressionText }),
-  z.strictObject({ key: GivenKey, kind: z.literal('submitter') }),
-]);
-export type Recipient = z.infer<typeof Recipient>;
-
-export const Delivery = z.discriminatedUnion('kind', [
-  z.strictObject({
-    kind: z.literal('mail'),
-    key: Key,
-    name: Name,
-    when: ConditionText.default(null),
-    to: z.array(Recipient).min(1).max(50),
-    subject: TemplateText,
-    body: TemplateText,
-  }),
-]);
-export type Delivery = z.infer<typeof Delivery>;
-
-export const Acknowledgement = z.strictObject({ key: Key, when: ConditionText.default(null), text: TemplateText });
-export type Acknowledgement = z.infer<typeof Acknowledgement>;
-
-/** A record opened in another workflow, once or for each row of a table field. */
-export const FollowUp = z.strictObject({
-  key: Key,
-  name: Name,
-  when: ConditionText.default(null),
-  workflow: Key,
-  handOff: Key,
-  perRow: Key.nullable().default(null),
-  carried: z.array(SetValue).max(500).default([]),
-  /** The reference field on the target that points back. */
-  link: Key.nullable().default(null),
-});
-export type FollowUp = z.infer<typeof FollowUp>;
-
-/** `all` that hold, or the `first` that holds. */
-const DeliveryPolicy = z.enum(['all', 'first']).default('all');
-
 const branching = {
   policy: z.enum(['first', 'single']).default('first'),
   branches: z.array(Branch).max(1000).default([]),
   otherwise: Destination.nullable().default(null),
 };
 
+/** Whose the work is within a role: everybody's, or one member's: the one whose turn it is, or who has least. */
+const share = z.enum(['everybody', 'in-turn', 'least-loaded']).default('everybody');
+/** The role that has it when nobody fits; null: whoever may act at the stage. */
+const otherwise = Key.nullable().default(null);
+
 /**
  * Who has the work at a stage: a role, the member that an expression names (a field, a decision table), or the role that
  * one names. Null where the expression is: whoever may act at the stage.
  */
 export const Assignment = z.discriminatedUnion('kind', [
-  z.strictObject({ kind: z.literal('role'), role: Key }),
-  z.strictObject({ kind: z.literal('member'), expression: ExpressionText }),
-  z.strictObject({ kind: z.literal('role-of'), expression: ExpressionText }),
+  z.strictObject({ kind: z.literal('role'), role: Key, share, otherwise }),
+  z.strictObject({ kind: z.literal('member'), expression: ExpressionText, otherwise }),
+  z.strictObject({ kind: z.literal('role-of'), expression: ExpressionText, share, otherwise }),
 ]);
 export type Assignment = z.infer<typeof Assignment>;
 
@@ -84,8 +43,34 @@ export type Assignment = z.infer<typeof Assignment>;
 export const Arrival = z.strictObject({
   sets: z.array(SetValue).max(200).default([]),
   deliveries: z.array(Delivery).max(200).default([]),
-  deliveryPolicy: DeliveryPolicy,
+  deliveryPolicy: ListPolicy,
 });
+
+/** How long before or after a due date: `{"count": 3, "unit": "working-days", "side": "before"}`. */
+export const Offset = z.strictObject({
+  count: z.number().int().min(0).max(10_000),
+  unit: z.enum(['minutes', 'hours', 'days', 'working-hours', 'working-days']).default('days'),
+  side: z.enum(['before', 'after']).default('before'),
+});
+export type Offset = z.infer<typeof Offset>;
+
+/** What is sent at a time before or after a stage's due date, once for each stay there. */
+export const Reminder = z.strictObject({
+  key: Key,
+  name: Name,
+  offset: Offset,
+  deliveries: z.array(Delivery).max(50).default([]),
+  deliveryPolicy: ListPolicy,
+});
+export type Reminder = z.infer<typeof Reminder>;
+
+/** A hand-off that happens by itself so long after (or before) its stage's due date. */
+export const ByClock = z.strictObject({
+  offset: Offset.prefault({ count: 0, side: 'after' }),
+  /** Nobody presses it: it is the clock's alone. */
+  alone: z.boolean().default(false),
+});
+export type ByClock = z.infer<typeof ByClock>;
 
 export const Stage = z.strictObject({
   key: Key,
@@ -97,6 +82,9 @@ export const Stage = z.strictObject({
   roles: z.array(Key).max(50).default([]),
   assignment: Assignment.nullable().default(null),
   onArrival: Arrival.prefault({}),
+  /** An expression over the record that comes to a date (the end of that day) or a date and time: when it is to be done here. */
+  due: ExpressionText.nullable().default(null),
+  reminders: z.array(Reminder).max(50).default([]),
 });
 export type Stage = z.infer<typeof Stage>;
 
@@ -113,9 +101,14 @@ export const HandOff = z.strictObject({
   ...branching,
   sets: z.array(SetValue).max(200).default([]),
   deliveries: z.array(Delivery).max(200).default([]),
-  deliveryPolicy: DeliveryPolicy,
+  deliveryPolicy: ListPolicy,
   acknowledgements: z.array(Acknowledgement).max(50).default([]),
   followUps: z.array(FollowUp).max(50).default([]),
+  followUpPolicy: ListPolicy,
+  /** Whether the records that this one has opened, and that are open still, get their carried values anew. */
+  refreshesCarried: z.boolean().default(false),
+  /** Null: only people hand on by it. */
+  byClock: ByClock.nullable().default(null),
 });
 export type HandOff = z.infer<typeof HandOff>;
 

@@ -44,7 +44,22 @@ function each(list: unknown, change: (item: unknown) => unknown): unknown {
 }
 
 const keySets = (list: unknown): unknown => keyed(list, (set) => set.field, 'set');
-const keyDeliveries = (list: unknown): unknown => each(list, (one) => changed(one, { to: (to) => keyed(to, () => null, 'to') }));
+const numbered =
+  (fallback: string) =>
+  (list: unknown): unknown =>
+    keyed(list, () => null, fallback);
+const keyDeliveries = (list: unknown): unknown =>
+  each(list, (one) =>
+    changed(one, {
+      to: numbered('to'),
+      cc: numbered('cc'),
+      bcc: numbered('bcc'),
+      replyTo: numbered('replyTo'),
+      headers: numbered('header'),
+      properties: numbered('property'),
+      answers: numbered('answer'),
+    }),
+  );
 
 /** Cells of a rule once stood in a list, in the order of the table's columns. */
 const cellsByColumn =
@@ -74,7 +89,12 @@ export function fillTableKeys(table: unknown): unknown {
 export const fillGivenKeys = (definition: unknown): unknown =>
   changed(definition, {
     stages: (stages) =>
-      each(stages, (stage) => changed(stage, { onArrival: (own) => changed(own, { sets: keySets, deliveries: keyDeliveries }) })),
+      each(stages, (stage) =>
+        changed(stage, {
+          onArrival: (own) => changed(own, { sets: keySets, deliveries: keyDeliveries }),
+          reminders: (list) => each(list, (one) => changed(one, { deliveries: keyDeliveries })),
+        }),
+      ),
     decisionTables: (tables) => each(tables, fillTableKeys),
     tests: (tests) => each(tests, (test) => changed(test, { steps: (steps) => keyed(steps, () => null, 'step') })),
     handOffs: (handOffs) =>

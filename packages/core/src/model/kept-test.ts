@@ -27,6 +27,8 @@ export const TestStep = z.strictObject({
   handOff: Key,
   /** The role that is played; null for all at once. */
   role: Key.nullable().default(null),
+  /** Whether it happened by itself, by the clock; then nobody plays a role and nothing is entered. */
+  byClock: z.boolean().default(false),
   entered: Entries.default({}),
   /** The stage at which the record comes to rest; null where the hand-off is refused. */
   to: Key.nullable().default(null),

@@ -53,14 +53,52 @@ function newOfField({ type }: Loose, isColumn: boolean): Loose {
 const fill = (object: Loose, since: Loose): Loose =>
   Object.keys(since).every((name) => Object.hasOwn(object, name)) ? object : { ...since, ...object };
 
+const NEW_OF_MAIL: Loose = {
+  outlet: 'mail',
+  cc: [],
+  bcc: [],
+  replyTo: [],
+  senderName: '',
+  attach: 'nothing',
+  attachFiles: false,
+};
+
+const fillDeliveries = (owner: Loose): Loose => {
+  const deliveries = each(owner.deliveries, (one) => (one.kind === 'mail' ? fill(one, NEW_OF_MAIL) : one));
+  return deliveries === owner.deliveries ? owner : { ...owner, deliveries };
+};
+
+/** What came to a stage since. */
+function newOfStage(stage: Loose): Loose {
+  const { onArrival, assignment } = stage;
+  const arrival = isObject(onArrival) ? fillDeliveries(onArrival) : onArrival;
+  const assigned = isObject(assignment)
+    ? fill(assignment, { ...(assignment.kind === 'member' ? {} : { share: 'everybody' }), otherwise: null })
+    : assignment;
+  const own = arrival === onArrival && assigned === assignment ? stage : { ...stage, assignment: assigned, onArrival: arrival };
+  return fill(own, { due: null, reminders: [] });
+}
+
+/** What came to a hand-off since. */
+function newOfHandOff(handOff: Loose): Loose {
+  const own = fill(fillDeliveries(handOff), { followUpPolicy: 'all', refreshesCarried: false, byClock: null });
+  const followUps = each(own.followUps, (one) => fill(one, { carriesFiles: false, assignee: null }));
+  const acknowledgements = each(own.acknowledgements, (one) => fill(one, { name: '', next: '', mailed: false }));
+  return followUps === own.followUps && acknowledgements === own.acknowledgements ? own : { ...own, followUps, acknowledgements };
+}
+
 /** A stored definition with what came to the model since. */
 export function fillOlder(stored: Loose): Loose {
   const named = withinFields(renameOlder(stored) as Loose, (field, isColumn) => fill(field, newOfField(field, isColumn)));
-  const [stages, tracks] = [named.stages, named.tracks].map((list) => each(list, (part) => fill(part, { notes: '' })));
+  const [noted, tracks] = [named.stages, named.tracks].map((list) => each(list, (part) => fill(part, { notes: '' })));
+  const stages = each(noted, newOfStage);
+  const handOffs = each(named.handOffs, newOfHandOff);
   const decisionTables = each(named.decisionTables, (table) => {
     const rules = each(table.rules, (rule) => fill(rule, { notes: '' }));
     return rules === table.rules ? table : { ...table, rules };
   });
-  const isSame = stages === named.stages && tracks === named.tracks && decisionTables === named.decisionTables;
-  return fill(isSame ? named : { ...named, stages, tracks, decisionTables }, { submitterSees: {}, tests: [] });
+  const isSame =
+    stages === named.stages && tracks === named.tracks && decisionTables === named.decisionTables && handOffs === named.handOffs;
+  const filled = isSame ? named : { ...named, stages, tracks, decisionTables, handOffs };
+  return fill(filled, { submitterSees: {}, tests: [] });
 }

@@ -16,7 +16,18 @@ export const Section = z.strictObject({
 export type Section = z.infer<typeof Section>;
 
 export const Track = z.strictObject({ key: Key, name: z.string().min(1).max(200), notes: Notes });
-export const Role = z.strictObject({ key: Key, name: z.string().min(1).max(200) });
+/**
+ * What of the register holders of a role see: nothing; every record, of each what the stages where they act show them; or
+ * every record with all that isn't confidential to others.
+ */
+export const REGISTER_RIGHTS = ['none', 'shown', 'all'] as const;
+export type RegisterRight = (typeof REGISTER_RIGHTS)[number];
+
+export const Role = z.strictObject({
+  key: Key,
+  name: z.string().min(1).max(200),
+  register: z.enum(REGISTER_RIGHTS).default('none'),
+});
 
 /** Treatments by field (or `table.subField`), then by stage. What is absent is the field's own default. */
 export const Plan = z.record(z.string().max(130), z.record(Key, Treatment));

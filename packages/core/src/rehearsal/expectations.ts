@@ -1,10 +1,11 @@
 import type { CompiledWorkflow } from '../flow/compiled-workflow.ts';
-import type { Address, HandedOn } from '../flow/events.ts';
+import type { Address, DeliveryConsequence, HandedOn } from '../flow/events.ts';
 import type { Form } from '../forms/evaluate-form.ts';
 import { decidedOf } from '../forms/evaluate-form.ts';
 import type { KeptTest, TestStep } from '../model/kept-test.ts';
 import type { Treatment } from '../model/treatment.ts';
 import type { Diagnostic } from '../shared/diagnostic.ts';
+import { writePlain } from '../templates/rich-text.ts';
 import { type Moment, type RehearsalWorld, replay } from './replay.ts';
 
 /** What came of a step, as a test keeps it. */
@@ -15,7 +16,12 @@ export function outcomeOf({ form, came }: Pick<Moment, 'form' | 'came'>): Outcom
   const treatments = adjustedIn(form);
   if (!came.ok) return { to: null, treatments, sent: [], opened: [], answer: null };
   const { record, acknowledgement } = came.value;
-  return { to: record.stage, treatments, ...consequencesOf(came.value), answer: acknowledgement?.text ?? null };
+  return {
+    to: record.stage,
+    treatments,
+    ...consequencesOf(came.value),
+    answer: acknowledgement ? writePlain(acknowledgement.text) : null,
+  };
 }
 
 /** The treatments of the fields that adjustments cover at the form's stage: the others are as the plan says. */
@@ -31,9 +37,23 @@ function adjustedIn(form: Form): Record<string, Treatment> {
 const whom = (address: Address): string =>
   address.kind === 'role' ? address.role : address.kind === 'member' ? address.member : address.address;
 
+/** A delivery in a line: whom or where it goes, and what stands in the dispatch log of it. */
+function tellDelivery(one: DeliveryConsequence): string {
+  switch (one.type) {
+    case 'mail':
+      return `${one.name} → ${[...one.to, ...one.cc, ...one.bcc].map(whom).join(', ')}: ${one.subject}`;
+    case 'web':
+      return `${one.name} → ${one.outlet}: ${one.method} ${one.address}`;
+    case 'file':
+      return `${one.name} → ${one.outlet}: ${one.folder}/${one.fileName}`;
+    default:
+      return one satisfies never;
+  }
+}
+
 function consequencesOf({ deliveries, followUps }: HandedOn): Pick<Outcome, 'sent' | 'opened'> {
   return {
-    sent: deliveries.map(({ name, to, subject }) => `${name} → ${to.map(whom).join(', ')}: ${subject}`.slice(0, 2000)),
+    sent: deliveries.map((one) => tellDelivery(one).slice(0, 2000)),
     opened: followUps.map(({ workflow, handOff, row }) => `${workflow} by ${handOff}${row === null ? '' : ` for row ${row}`}`),
   };
 }
@@ -42,6 +62,7 @@ function consequencesOf({ deliveries, followUps }: HandedOn): Pick<Outcome, 'sen
 export const expectationsOf = (moments: readonly Moment[]): readonly TestStep[] =>
   moments.map((moment, index) => ({
     key: `step${index + 1}`,
+    byClock: false,
     ...moment.step,
     entered: { ...moment.step.entered },
     ...outcomeOf(moment),

@@ -52,6 +52,23 @@ describe('a rehearsal is run again', () => {
     expect(refusal([script.steps[1] as never, script.steps[0] as never])).toEqual([1, ['hand-off/not-here']]);
   });
 
+  test('what happens by itself is done by the clock, whatever role is played; where it begins it is due', () => {
+    const timed = smallCompiled({
+      fields: [{ type: 'date', key: 'back' }],
+      stages: { work: { due: 'back' } },
+      handOffs: { finish: { byClock: { alone: true } } },
+    });
+    const at: Script = { ...newScript(timed), at: 'work', start: { back: '2026-12-04' } };
+    expect(beginScript(timed, at, world).due).toBe('2026-12-04');
+    const finish = { handOff: 'finish', role: null, entered: {} };
+    expect(replay(timed, { ...at, steps: [finish] }, world).record.stage).toBe('work');
+    const byClock = replay(timed, { ...at, steps: [{ ...finish, byClock: true }] }, world);
+    expect(byClock.record).toMatchObject({ stage: 'done', due: null });
+    const [kept] = expectationsOf(byClock.moments);
+    expect(kept).toMatchObject({ byClock: true, to: 'done' });
+    expect(runTest(timed, KeptTest.parse({ ...at, key: 't', name: 'T', steps: [kept] }), world).differences).toEqual([]);
+  });
+
   test('an answer that the design takes away on the way stays out, and nothing is refused for it', () => {
     const entered = { ...ASKED, kind: 'service', delivery: '2027-01-01' };
     const { moments } = replay(compiled, { ...script, steps: [{ handOff: 'send', role: null, entered }] }, world);

@@ -1,9 +1,10 @@
+import { withDue } from '../flow/clock.ts';
 import type { CompiledWorkflow } from '../flow/compiled-workflow.ts';
 import { fillForm } from '../flow/enter-input.ts';
 import type { HandedOn } from '../flow/events.ts';
 import { handOn } from '../flow/hand-on.ts';
 import { blankRecord } from '../flow/open-record.ts';
-import type { Actor, Outside, WorkflowRecord } from '../flow/record.ts';
+import { type Actor, CLOCK, type Outside, type WorkflowRecord } from '../flow/record.ts';
 import { collectInput } from '../forms/collect-input.ts';
 import type { Form } from '../forms/evaluate-form.ts';
 import type { KeptTest, TestStep } from '../model/kept-test.ts';
@@ -11,8 +12,9 @@ import type { Json } from '../shared/json.ts';
 import type { Result } from '../shared/result.ts';
 import { readDateTime } from '../values/temporal.ts';
 
-/** A hand-off of a rehearsal: who presses it and what they entered before. */
-export type ScriptStep = Pick<TestStep, 'handOff' | 'role'> & { readonly entered: Readonly<Record<string, Json>> };
+/** A hand-off of a rehearsal: who presses it, or the clock, and what they entered before. */
+export type ScriptStep = Pick<TestStep, 'handOff' | 'role'> &
+  Partial<Pick<TestStep, 'byClock'>> & { readonly entered: Readonly<Record<string, Json>> };
 
 /** A rehearsal as it can be run again: where it begins, on which day, with what, and what was done. */
 export type Script = Pick<KeptTest, 'intake' | 'at' | 'today'> & {
@@ -65,9 +67,10 @@ export const actorIn = (
 /** The record with which a script begins. */
 export function beginScript(workflow: CompiledWorkflow, script: Script, world: RehearsalWorld): WorkflowRecord {
   const outside = outsideOn(script.today, world.outside);
-  const record = blankRecord(workflow, script.intake, 'rehearsal', null, actorIn(workflow, null, world), outside);
+  const actor = actorIn(workflow, null, world);
+  const record = blankRecord(workflow, script.intake, 'rehearsal', null, actor, outside);
   const stage = script.at ?? script.intake;
-  return { ...record, number: 'REHEARSAL', stage, values: script.start };
+  return withDue(workflow, { ...record, number: 'REHEARSAL', stage, values: script.start }, actor, outside);
 }
 
 /**
@@ -80,14 +83,14 @@ export function replay(workflow: CompiledWorkflow, script: Script, world: Rehear
   const path = script.at === null ? [script.intake] : [script.intake, script.at];
   const moments: Moment[] = [];
   for (const step of script.steps) {
-    const actor = actorIn(workflow, step.role, world);
+    const actor = step.byClock ? CLOCK : actorIn(workflow, step.role, world);
     const own = { ...record, assignee: null };
     const { form } = fillForm(workflow, own, step.entered, actor, outside);
     const came = handOn(workflow, own, step.handOff, collectInput(form, step.entered), actor, outside);
     moments.push({ step, record: own, form, came });
     if (!came.ok) break;
     record = came.value.record;
-    path.push(...came.value.events.map(({ to }) => to));
+    path.push(...came.value.events.flatMap((event) => ('to' in event ? [event.to] : [])));
   }
   return { moments, record, path };
 }

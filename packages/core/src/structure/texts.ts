@@ -8,6 +8,7 @@ import type { DecisionTable } from '../model/decision-table.ts';
 import { splitPath } from '../model/path.ts';
 import type { TextSite } from '../model/walk.ts';
 import type { Workflow } from '../model/workflow.ts';
+import { expressionsIn, parseTemplate } from '../templates/parse-template.ts';
 
 /**
  * An expression within a text of the definition: what it was resolved to, and where in the text it begins. What has faults is
@@ -54,10 +55,12 @@ export class TextReader {
     return checked;
   }
 
-  private template(text: string, scope: Scope, table: string | null): readonly ReadText[] {
-    return [...text.matchAll(/\{\{(.*?)\}\}/gs)].flatMap((match) => {
-      const checked = this.check(match[1] as string, scope);
-      return checked ? [{ checked, offset: match.index + 2, table, foreign: NONE }] : [];
+  /** The passages of a template over rows read these as `row`. A template of one line reads alike. */
+  private template(text: string, outer: Scope, table: string | null): readonly ReadText[] {
+    return expressionsIn(parseTemplate(text)).flatMap(({ text: own, start, table: inner }) => {
+      const scope = (inner === null ? undefined : this.layout.rowScopes.get(inner)) ?? outer;
+      const checked = this.check(own, scope);
+      return checked ? [{ checked, offset: start, table: inner ?? table, foreign: NONE }] : [];
     });
   }
 

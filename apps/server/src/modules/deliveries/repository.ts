@@ -1,48 +1,127 @@
-import type { DeliveryEntry, DeliveryFault } from '@ypomet/contract';
+import type { DeliveryAttempt, DeliveryEntry, DeliveryFault } from '@ypomet/contract';
+import type { Json } from '@ypomet/core';
 import type pg from 'pg';
+import type { StoredContent } from '../../db/schema.ts';
 import type { Cursor } from '../../paging.ts';
 
 type Queries = Pick<pg.Pool, 'query'>;
-export type DeliveryRow = DeliveryEntry & { readonly body: string };
+export type DeliveryRow = DeliveryEntry & { readonly body: string; readonly content: StoredContent | null };
 
 const instant = (column: string): string => `to_char(${column} at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"')`;
-const COLUMNS = `d.id, d.record as "recordId", r.number as "recordNumber", r.workflow, d.kind, d.name, d.recipients, d.subject, d.body, d.status,
-  d.attempts, d.fault, ${instant('d.created_at')} as "createdAt", ${instant('d.sent_at')} as "sentAt"`;
+const ENTRY = `d.id, d.record as "recordId", r.number as "recordNumber", r.workflow, d.kind, d.outlet, d.name, d.recipients, d.subject, d.status,
+  d.attempts, d.fault, ${instant('d.created_at')} as "createdAt", ${instant('d.next_at')} as "nextAt", ${instant('d.sent_at')} as "sentAt"`;
+const WHOLE = `${ENTRY}, d.body, d.content`;
 
-export async function listDeliveries(db: Queries, limit: number, after: Cursor | null): Promise<readonly DeliveryRow[]> {
-  const { rows } = await db.query<DeliveryRow>(
-    `select ${COLUMNS} from deliveries d join records r on r.id = d.record
-     where $1::timestamptz is null or (d.created_at, d.id) < ($1::timestamptz, $2::uuid) order by d.created_at desc, d.id desc limit $3`,
-    [after?.at ?? null, after?.id ?? null, limit],
+/** What the dispatch log is narrowed to. */
+export type DeliveryFilter = {
+  readonly status?: DeliveryEntry['status'] | undefined;
+  readonly outlet?: string | undefined;
+  readonly workflow?: string | undefined;
+  readonly record?: string | undefined;
+  readonly from?: string | undefined;
+  readonly to?: string | undefined;
+};
+
+export async function listDeliveries(
+  db: Queries,
+  filter: DeliveryFilter,
+  zone: string,
+  limit: number,
+  after: Cursor | null,
+): Promise<readonly DeliveryEntry[]> {
+  const values: unknown[] = [];
+  const put = (value: unknown): string => `$${values.push(value)}`;
+  const conditions = [
+    ...(filter.status ? [`d.status = ${put(filter.status)}`] : []),
+    ...(filter.outlet ? [`d.outlet = ${put(filter.outlet)}`] : []),
+    ...(filter.workflow ? [`r.workflow = ${put(filter.workflow)}`] : []),
+    ...(filter.record ? [`r.number = ${put(filter.record)}`] : []),
+    ...(filter.from ? [`d.created_at >= (${put(filter.from)}::date)::timestamp at time zone ${put(zone)}`] : []),
+    ...(filter.to ? [`d.created_at < (${put(filter.to)}::date + 1)::timestamp at time zone ${put(zone)}`] : []),
+    ...(after ? [`(d.created_at, d.id) < (${put(after.at)}::timestamptz, ${put(after.id)}::uuid)`] : []),
+  ];
+  const where = conditions.length > 0 ? `where ${conditions.join(' and ')}` : '';
+  const { rows } = await db.query<DeliveryEntry>(
+    `select ${ENTRY} from deliveries d join records r on r.id = d.record ${where}
+     order by d.created_at desc, d.id desc limit ${put(limit)}`,
+    values,
   );
   return rows;
 }
 
 export async function findDelivery(db: Queries, id: string): Promise<DeliveryRow | null> {
-  const { rows } = await db.query<DeliveryRow>(
-    `select ${COLUMNS} from deliveries d join records r on r.id = d.record where d.id = $1`,
-    [id],
-  );
+  const { rows } = await db.query<DeliveryRow>({
+    name: 'find-delivery',
+    text: `select ${WHOLE} from deliveries d join records r on r.id = d.record where d.id = $1`,
+    values: [id],
+  });
   return rows[0] ?? null;
 }
 
-export const markSent = (db: Queries, id: string): Promise<unknown> =>
-  db.query(`update deliveries set status = 'sent', sent_at = now(), attempts = attempts + 1, fault = null where id = $1`, [id]);
-
-/** Notes a failed attempt; `isLast` leaves it waiting for a person. */
-export const markFailed = (db: Queries, id: string, fault: DeliveryFault, isLast: boolean): Promise<unknown> =>
-  db.query(`update deliveries set status = $3, attempts = attempts + 1, fault = $2 where id = $1`, [
-    id,
-    JSON.stringify(fault),
-    isLast ? 'waiting' : 'queued',
-  ]);
-
-/** Queues a waiting delivery again; false when it isn't waiting. */
-export async function requeueDelivery(db: Queries, id: string): Promise<boolean> {
-  const { rows } = await db.query(
-    `with again as (update deliveries set status = 'queued' where id = $1 and status = 'waiting' returning id)
-     select graphile_worker.add_job('deliver', json_build_object('delivery', id), job_key := id::text, max_attempts := 12) from again`,
+export async function listAttempts(db: Queries, id: string): Promise<readonly DeliveryAttempt[]> {
+  const { rows } = await db.query<DeliveryAttempt>(
+    `select ${instant('at')} as at, duration_ms as "durationMs", is_sent as "isSent", fault, answer, coalesce(issues, '[]') as issues
+     from delivery_attempts where delivery = $1 order by id desc limit 100`,
     [id],
   );
-  return rows.length === 1;
+  return rows;
+}
+
+/** An attempt that came to an end. */
+export type Attempt = {
+  readonly id: string;
+  readonly durationMs: number;
+  readonly answer: string;
+  readonly issues: readonly Json[] | null;
+};
+
+/** Notes an attempt that sent it, unless another had sent it meanwhile. */
+export const markSent = (db: Queries, { id, durationMs, answer, issues }: Attempt): Promise<unknown> =>
+  db.query({
+    name: 'mark-sent',
+    text: `with sent as (
+      update deliveries set status = 'sent', sent_at = now(), next_at = null, attempts = attempts + 1, fault = null
+      where id = $1 and status <> 'sent' returning id)
+    insert into delivery_attempts (delivery, duration_ms, is_sent, answer, issues) select id, $2, true, $3, $4 from sent`,
+    values: [id, durationMs, answer, issues === null ? null : JSON.stringify(issues)],
+  });
+
+/** Notes a failed attempt, unless another settled the delivery meanwhile: it comes again after a pause, or waits for a person where that is null. */
+export const markFailed = (
+  db: Queries,
+  { id, durationMs, answer }: Attempt,
+  fault: DeliveryFault,
+  pauseSeconds: number | null,
+): Promise<unknown> =>
+  db.query({
+    name: 'mark-failed',
+    text: `with failed as (
+      update deliveries set status = case when $5::float8 is null then 'waiting' else 'queued' end, attempts = attempts + 1, fault = $3,
+        next_at = now() + $5::float8 * interval '1 second' where id = $1 and status = 'queued' returning id, outlet, next_at),
+    noted as (
+      insert into delivery_attempts (delivery, duration_ms, is_sent, fault, answer) select id, $2, false, $3, $4 from failed)
+    select ${ADD_JOB('failed', 'next_at')} from failed where next_at is not null`,
+    values: [id, durationMs, JSON.stringify(fault), answer, pauseSeconds],
+  });
+
+/**
+ * A job for a delivery. Each outlet has two queues of its own, so that one whose receiver is dead or slow holds up no other.
+ */
+export const ADD_JOB = (of: string, runAt = 'null::timestamptz'): string =>
+  `graphile_worker.add_job('deliver', json_build_object('delivery', ${of}.id), 'outlet:' || ${of}.outlet || ':' || abs(hashtext(${of}.id::text)) % 2,
+    ${runAt}, 25, ${of}.id::text)`;
+
+/** Queues waiting deliveries again: those named, or all of an outlet; how many. */
+export async function requeueDeliveries(
+  db: Queries,
+  { ids, outlet }: { readonly ids?: readonly string[] | undefined; readonly outlet?: string | undefined },
+): Promise<number> {
+  const { rows } = await db.query<{ queued: number }>(
+    `with again as (update deliveries set status = 'queued', next_at = null where status = 'waiting'
+       and ($1::uuid[] is null or id = any($1)) and ($2::text is null or outlet = $2) returning id, outlet),
+     added as (select ${ADD_JOB('again')} as job from again)
+     select count(job)::int as queued from added`,
+    [ids ?? null, outlet ?? null],
+  );
+  return rows[0]?.queued ?? 0;
 }

@@ -1,35 +1,90 @@
-import type { DeliveryEntry } from '@ypomet/contract';
+import type { DeliveryEntry, SentContent } from '@ypomet/contract';
+import { writePlain } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
+import type { StoredContent } from '../../db/schema.ts';
 import { decodeCursor, encodeCursor } from '../../paging.ts';
 import type { Handle } from '../../plugins/contract.ts';
 import { ProblemError } from '../../problem.ts';
-import { type DeliveryRow, findDelivery, listDeliveries, requeueDelivery } from './repository.ts';
+import { mayReadDelivery } from './readers.ts';
+import { type DeliveryRow, findDelivery, listAttempts, listDeliveries, requeueDeliveries } from './repository.ts';
 
-const toEntry = ({ body: _, ...entry }: DeliveryRow): DeliveryEntry => entry;
+const toEntry = ({ body: _, content: __, ...entry }: DeliveryRow): DeliveryEntry => entry;
 
-export function deliveryRoutes(handle: Handle, { database: { pool }, mailbox }: ServerContext): void {
-  handle('deliveries', async ({ query: { limit, after } }) => {
-    const rows = await listDeliveries(pool, limit + 1, decodeCursor(after));
+export function deliveryRoutes(handle: Handle, context: ServerContext): void {
+  const { pool } = context.database;
+  handle('deliveries', async ({ query: { limit, after, ...filter } }) => {
+    const rows = await listDeliveries(pool, filter, context.workspace.zone, limit + 1, decodeCursor(after));
     const last = rows[limit - 1];
     return {
-      entries: rows.slice(0, limit).map(toEntry),
+      entries: rows.slice(0, limit),
       next: rows.length > limit && last ? encodeCursor({ at: last.createdAt, id: last.id }) : null,
     };
   });
 
+  handle('delivery', async ({ params: { id }, actor }) => {
+    const row = await findDelivery(pool, id);
+    if (!row) throw new ProblemError('thing/not-found');
+    const mayRead = row.content !== null && (await mayReadDelivery(context, row, actor));
+    const tried = await listAttempts(pool, id);
+    return {
+      ...toEntry(row),
+      content: mayRead && row.content ? toContent(row.content) : null,
+      // What a receiver said may repeat what was sent.
+      tried: tried.map((one) => (mayRead ? one : { ...one, answer: '', issues: [] })),
+    };
+  });
+
   handle('retryDelivery', async ({ params: { id } }) => {
-    const isQueued = await requeueDelivery(pool, id);
+    const isQueued = (await requeueDeliveries(pool, { ids: [id] })) === 1;
     const row = await findDelivery(pool, id);
     if (!row) throw new ProblemError('thing/not-found');
     if (!isQueued) throw new ProblemError('delivery/not-waiting');
     return toEntry(row);
   });
 
-  handle('mailbox', async ({ query: { limit, after } }) => (mailbox ? mailbox.list(limit, after) : { entries: [], next: null }));
-
-  handle('mail', async ({ params: { id } }) => {
-    const mail = await mailbox?.find(id);
-    if (!mail) throw new ProblemError('thing/not-found');
-    return mail;
+  handle('retryDeliveries', async ({ body }) => {
+    if (!body.ids && !body.outlet) throw new ProblemError('request/invalid', { path: 'ids' });
+    return { queued: await requeueDeliveries(pool, body) };
   });
+}
+
+function toContent(content: StoredContent): SentContent {
+  switch (content.type) {
+    case 'mail': {
+      const { to, cc, bcc, replyTo } = content.addresses ?? { to: [], cc: [], bcc: [], replyTo: [] };
+      const attachments = [
+        ...(content.attached ? [`record.${content.attached.format}`] : []),
+        ...content.files.map(({ name }) => name),
+      ];
+      return {
+        kind: 'mail',
+        to: [...to],
+        cc: [...cc],
+        bcc: [...bcc],
+        replyTo: [...replyTo],
+        subject: content.subject,
+        text: content.body,
+        attachments,
+      };
+    }
+    case 'web': {
+      const { method, address, mediaType, body } = content;
+      return {
+        kind: 'web',
+        method,
+        address,
+        mediaType,
+        body,
+        headers: content.headers.map(([name, value]) => ({ name, value })),
+      };
+    }
+    case 'file': {
+      const { folder, fileName, written } = content;
+      const text =
+        written.format === 'json' ? written.text : written.format === 'csv' ? written.row.join(' · ') : writePlain(written.text);
+      return { kind: 'file', folder, fileName, format: written.format, text };
+    }
+    default:
+      return content satisfies never;
+  }
 }

@@ -1,10 +1,8 @@
-import path from 'node:path';
 import { BODY_LIMITS } from '@ypomet/contract';
 import type { ServerContext } from '../../context.ts';
 import type { Handle } from '../../plugins/contract.ts';
 import { ProblemError } from '../../problem.ts';
 import type { RecordService } from '../records/service.ts';
-import { FileStore } from './store.ts';
 
 /** Bytes that one member may hand over in a day. */
 const DAILY_BYTES = 500_000_000;
@@ -13,7 +11,7 @@ const MEDIA_TYPE = /^[a-z0-9][a-z0-9!#$&^_.+-]{0,60}\/[a-z0-9][a-z0-9!#$&^_.+-]{
 /** Files are handed over first, and a field then names them: what it says of a file is taken from here. */
 export function fileRoutes(handle: Handle, context: ServerContext, records: RecordService): void {
   const { pool } = context.database;
-  const store = new FileStore(path.join(context.config.dataDir, 'files'));
+  const store = context.files;
 
   const requireQuota = async (member: string): Promise<void> => {
     const { rows } = await pool.query<{ bytes: number }>(

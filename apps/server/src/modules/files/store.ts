@@ -1,6 +1,6 @@
 import { createHash, randomUUID } from 'node:crypto';
 import { createReadStream, createWriteStream, type ReadStream } from 'node:fs';
-import { access, mkdir, rename, rm } from 'node:fs/promises';
+import { access, mkdir, readFile, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
 import { type Readable, Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
@@ -45,6 +45,16 @@ export class FileStore {
       () => false,
     );
     return isHere ? createReadStream(place) : null;
+  }
+
+  /** All of the contents; null when they aren't here. */
+  async read(sha256: string): Promise<Buffer | null> {
+    try {
+      return await readFile(this.placeOf(sha256));
+    } catch (error) {
+      if ((error as NodeJS.ErrnoException).code === 'ENOENT') return null;
+      throw error;
+    }
   }
 
   private placeOf(sha256: string): string {

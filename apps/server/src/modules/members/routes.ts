@@ -30,7 +30,7 @@ export function memberRoutes(handle: Handle, { config, database, workspace }: Se
 
   handle('session', async ({ actor }) => ({
     member: { ...actor, email: actor.email ?? '', roles: [...actor.roles] },
-    workspace,
+    workspace: workspace.told(),
   }));
 
   handle('signIn', async ({ body, request, reply }) => {
@@ -56,7 +56,7 @@ export function memberRoutes(handle: Handle, { config, database, workspace }: Se
       maxAge: DEVICE_COOKIE_SECONDS,
     });
     const { id, name, email, roles } = member;
-    return { member: { id, name, email, roles }, workspace };
+    return { member: { id, name, email, roles }, workspace: workspace.told() };
   });
 
   handle('signOut', async ({ request, reply }) => {

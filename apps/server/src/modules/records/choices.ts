@@ -36,7 +36,7 @@ export async function listChoices(
   for (const row of rows) {
     if (found.length === MAX_OFFERED) break;
     const workflow = await context.workflows.find(row.workflow, row.version);
-    if (!workflow || !maySee(workflow.definition.stages, toRecord(row), actor)) continue;
+    if (!workflow || !maySee(workflow.definition, toRecord(row), actor)) continue;
     const stage = workflow.stages.get(row.stage)?.stage.name ?? row.stage;
     found.push({ id: row.id, name: row.number, note: stage });
   }

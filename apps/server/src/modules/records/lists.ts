@@ -3,22 +3,44 @@ import { type Actor, mayBegin, type Stage } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
 import { decodeCursor, encodeCursor } from '../../paging.ts';
 import { listIntakes } from '../workflows/repository.ts';
-import { toHeader } from './present.ts';
-import { type ListedRow, listSubmitted, listWaiting } from './repository.ts';
+import { nowOf, toHeader } from './present.ts';
+import { countWaiting, type DeskNarrowing, type ListedRow, listSubmitted, listWaiting } from './repository.ts';
 
 type Page = { readonly after?: string | undefined; readonly limit: number };
+type DeskPageOf = Page &
+  Omit<DeskNarrowing, 'workflow' | 'stage'> & { readonly workflow?: string | undefined; readonly stage?: string | undefined };
 
 /** Lists of records: what waits for a member, what they submitted, what they may begin. */
 export class RecordLists {
   constructor(private readonly context: ServerContext) {}
 
-  async waiting(actor: Actor, { after, limit }: Page): Promise<ResponseOf<'desk'>> {
+  async waiting(actor: Actor, { after, limit, sort, workflow, stage, find }: DeskPageOf): Promise<ResponseOf<'desk'>> {
     const { pool } = this.context.database;
+    const narrowing = { sort, workflow: workflow ?? null, stage: stage ?? null, find };
     return this.page(
       limit,
-      (row) => row.arrivedAt,
-      () => listWaiting(pool, actor.id, actor.roles, limit + 1, decodeCursor(after)),
+      (row) => row.place,
+      () => listWaiting(pool, actor.id, actor.roles, limit + 1, decodeCursor(after), narrowing),
     );
+  }
+
+  /** How much waits, by workflow and stage; versions of one workflow are counted together, under the newest names. */
+  async summary(actor: Actor): Promise<ResponseOf<'deskSummary'>> {
+    const now = new Date(this.context.clock()).toISOString();
+    const counted = await countWaiting(this.context.database.pool, actor.id, actor.roles, now);
+    const groups = new Map<string, ResponseOf<'deskSummary'>['groups'][number]>();
+    for (const { workflow, version, stage, waiting, overdue } of counted) {
+      const key = `${workflow} ${stage}`;
+      const known = groups.get(key);
+      if (known) {
+        groups.set(key, { ...known, waiting: known.waiting + waiting, overdue: known.overdue + overdue });
+        continue;
+      }
+      const definition = (await this.context.workflows.find(workflow, version))?.definition;
+      const stageName = definition?.stages.find((own) => own.key === stage)?.name ?? stage;
+      groups.set(key, { workflow, workflowName: definition?.name ?? workflow, stage, stageName, waiting, overdue });
+    }
+    return { groups: [...groups.values()] };
   }
 
   async submitted(actor: Actor, { after, limit }: Page): Promise<ResponseOf<'desk'>> {
@@ -37,16 +59,16 @@ export class RecordLists {
       .map(({ key, name, description, stage }) => ({ workflow: key, stage: stage.key, name, description }));
   }
 
-  private async page(
+  private async page<Row extends ListedRow>(
     limit: number,
-    at: (row: ListedRow) => string,
-    list: () => Promise<readonly ListedRow[]>,
+    at: (row: Row) => string,
+    list: () => Promise<readonly Row[]>,
   ): Promise<ResponseOf<'desk'>> {
     const rows = await list();
     const entries: DeskEntry[] = [];
     for (const row of rows.slice(0, limit)) {
       const workflow = await this.context.workflows.find(row.workflow, row.version);
-      if (workflow) entries.push({ record: toHeader(row, workflow), submitter: row.submitter });
+      if (workflow) entries.push({ record: toHeader(row, workflow, nowOf(this.context)), submitter: row.submitter });
     }
     const last = rows[limit - 1];
     return { entries, next: rows.length > limit && last ? encodeCursor({ at: at(last), id: last.id }) : null };

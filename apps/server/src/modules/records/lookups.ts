@@ -1,5 +1,6 @@
 import {
   type Actor,
+  type Candidate,
   type CompiledWorkflow,
   type FileFacts,
   findField,
@@ -15,7 +16,7 @@ import {
 } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
 import { type RecordRow, toRecord } from './record-row.ts';
-import { findFiles, findMembers, findRecords, type Queries } from './repository.ts';
+import { findCandidates, findFiles, findFollowUps, findMembers, findRecords, type Queries } from './repository.ts';
 
 const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i;
 const SHA256 = /^[0-9a-f]{64}$/;
@@ -36,26 +37,40 @@ export class Lookups {
   private readonly members = new Map<string, MemberFacts | null>();
   private readonly files = new Map<string, FileFacts | null>();
   private readonly seen = new Map<string, Values | null>();
-  private readonly missing = { records: new Set<string>(), members: new Set<string>(), files: new Set<string>() };
+  /** Records that a record opened, by its id. */
+  private readonly opened = new Map<string, readonly Loaded[]>();
+  /** By role, workflow and stage. */
+  private readonly candidates = new Map<string, readonly Candidate[]>();
+  private readonly missing = {
+    records: new Set<string>(),
+    members: new Set<string>(),
+    files: new Set<string>(),
+    opened: new Set<string>(),
+    candidates: new Set<string>(),
+  };
+  private assignedSince = 0;
 
   constructor(
-    private readonly context: ServerContext,
+    private readonly context: Pick<ServerContext, 'workspace' | 'clock' | 'workflows'>,
     private readonly db: Queries,
     private readonly workflow: CompiledWorkflow,
     private readonly actor: Actor,
   ) {
-    const { zone, locale } = context.workspace;
+    const { zone, locale, counting } = context.workspace;
     this.outside = {
       now: context.clock(),
       zone,
       locale,
+      calendar: counting,
       findRecord: (workflow, id) => this.findValues(workflow, id, actor),
+      findFollowUps: (record, workflow) => this.followUpsOf(record, workflow),
       findRecordFor: (reader, workflow, id) => {
         const onlooker = this.onlookerOf(reader);
         return onlooker && this.findValues(workflow, id, onlooker);
       },
       findRecordNumber: (id) => this.numberOf(id),
       findMember: (id) => this.find('members', id, UUID),
+      findCandidates: (role, workflow, stage) => this.candidatesFor(JSON.stringify([role, workflow, stage])),
       findFile: (sha256) => this.find('files', sha256, SHA256),
     };
   }
@@ -97,8 +112,36 @@ export class Lookups {
 
   private onlookerOf(reader: Reader): Actor | null {
     if (reader.kind === 'role') return { id: '', name: '', email: null, roles: [reader.role] };
+    if (reader.kind === 'roles') return { id: '', name: '', email: null, roles: reader.roles };
     const member = this.outside.findMember(reader.member);
     return member && { ...member, email: null };
+  }
+
+  /** What the actor may read of the records that one opened in another workflow. */
+  private followUpsOf(record: string, workflow: string): readonly Values[] {
+    if (!UUID.test(record)) return [];
+    const found = this.opened.get(record);
+    if (!found) this.missing.opened.add(record);
+    const own = (found ?? []).filter(({ row }) => row.workflow === workflow);
+    return own.map((one) => this.seenBy(one, this.actor)).filter((values) => values !== null);
+  }
+
+  private candidatesFor(key: string): readonly Candidate[] {
+    const found = this.candidates.get(key);
+    if (!found) this.missing.candidates.add(key);
+    return found ?? [];
+  }
+
+  /** Work that was given to a member and isn't stored yet: who is chosen next takes it into account. */
+  noteAssigned(member: string): void {
+    this.assignedSince += 1;
+    // Later than anything that is stored.
+    const lastAt = `9999-${String(this.assignedSince).padStart(9, '0')}`;
+    for (const [key, list] of this.candidates)
+      this.candidates.set(
+        key,
+        list.map((one) => (one.id === member ? { ...one, load: one.load + 1, lastAt } : one)),
+      );
   }
 
   private numberOf(id: string): string | null {
@@ -115,8 +158,8 @@ export class Lookups {
     const key = JSON.stringify([row.id, onlooker.id, onlooker.roles]);
     const known = this.seen.get(key);
     if (known !== undefined) return known;
-    const { now, zone, locale } = this.outside;
-    const onlook = onlookAt(target, toRecord(row), onlooker, makeOutside({ now, zone, locale }));
+    const { now, zone, locale, calendar } = this.outside;
+    const onlook = onlookAt(target, toRecord(row), onlooker, makeOutside({ now, zone, locale, calendar }));
     const values = onlook && this.asKnownHere(target, onlook.values);
     this.seen.set(key, values);
     return values;
@@ -136,17 +179,33 @@ export class Lookups {
   }
 
   private async load(): Promise<void> {
-    const { records, members, files } = this.missing;
+    const { records, members, files, opened, candidates } = this.missing;
     // One after another: within a transaction there is one connection.
     const rows = records.size > 0 ? await findRecords(this.db, [...records]) : [];
     const found = members.size > 0 ? await findMembers(this.db, [...members]) : [];
     const taken = files.size > 0 ? await findFiles(this.db, this.actor.id, [...files]) : [];
+    const followUps = opened.size > 0 ? await findFollowUps(this.db, [...opened]) : [];
     for (const id of records) this.records.set(id, null);
     for (const id of members) this.members.set(id, null);
     for (const sha256 of files) this.files.set(sha256, null);
     for (const row of rows) {
       const target = await this.context.workflows.find(row.workflow, row.version);
       if (target) this.records.set(row.id, { row, target });
+    }
+    for (const id of opened) {
+      const loaded = await Promise.all(
+        followUps
+          .filter(({ openedBy }) => openedBy === id)
+          .map(async (row) => ({ row, target: await this.context.workflows.find(row.workflow, row.version) })),
+      );
+      this.opened.set(
+        id,
+        loaded.flatMap(({ row, target }) => (target ? [{ row, target }] : [])),
+      );
+    }
+    for (const key of candidates) {
+      const [role = '', workflow = '', stage = ''] = JSON.parse(key) as readonly string[];
+      this.candidates.set(key, await findCandidates(this.db, role, workflow, stage));
     }
     for (const member of found) this.members.set(member.id, member);
     for (const { sha256, ...file } of taken) this.files.set(sha256, file);

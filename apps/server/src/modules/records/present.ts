@@ -1,12 +1,20 @@
 import type { HistoryEntry, RecordDocument, RecordHeader } from '@ypomet/contract';
-import { type CompiledWorkflow, findHandOff, findStage, routeOf } from '@ypomet/core';
+import { type Actor, type CompiledWorkflow, dueInstant, findHandOff, findStage, routeOf } from '@ypomet/core';
+import type { ServerContext } from '../../context.ts';
 import type { RecordRow } from './record-row.ts';
 import type { EventRow } from './repository.ts';
 
+/** When and where a record is looked at. */
+export type Now = { readonly zone: string; readonly now: number };
+export const nowOf = ({ workspace, clock }: Pick<ServerContext, 'workspace' | 'clock'>): Now => ({
+  zone: workspace.zone,
+  now: clock(),
+});
+
 /** What everyone who may see a record may know of it. */
-export function toHeader(row: RecordRow, workflow: CompiledWorkflow): RecordHeader {
+export function toHeader(row: RecordRow, workflow: CompiledWorkflow, { zone, now }: Now): RecordHeader {
   const stage = findStage(workflow.definition, row.stage);
-  const { id, number, version, track, submittedBy, assignee, createdAt, arrivedAt, revision } = row;
+  const { id, number, version, track, submittedBy, assignee, assigneeName, createdAt, arrivedAt, due, revision } = row;
   return {
     id,
     number,
@@ -19,22 +27,53 @@ export function toHeader(row: RecordRow, workflow: CompiledWorkflow): RecordHead
     track,
     submittedBy,
     assignee: assignee ?? null,
+    assigneeName,
     unassigned: !assignee && stage?.assignment != null && stage.kind !== 'end',
     createdAt,
     arrivedAt,
+    due,
+    isOverdue: due !== null && (dueInstant(due, zone) ?? Number.POSITIVE_INFINITY) < now,
     revision,
   };
 }
 
-/** An event with the names of its stages and hand-offs; never values. */
-export function toHistory(row: EventRow, workflow: CompiledWorkflow): HistoryEntry {
+/** An event with the names of its stages and hand-offs; never values. What was told is for whoever it was told to. */
+export function toHistory(row: EventRow, workflow: CompiledWorkflow, actor: Pick<Actor, 'id'>): HistoryEntry {
   const { definition } = workflow;
   const nameOf = (key: string): string => findStage(definition, key)?.name ?? key;
   const { event } = row;
-  const common = { id: row.id, at: row.at, by: row.by, type: event.type, to: nameOf(event.to) };
-  if (event.type === 'passed-junction') return { ...common, handOff: null, from: nameOf(event.stage), unassigned: null };
-  const handOff = findHandOff(definition, event.handOff)?.name ?? event.handOff;
-  return { ...common, handOff, from: nameOf(event.from), unassigned: event.unassigned ?? null };
+  const told = row.byId === actor.id ? row.told : null;
+  const common = { id: row.id, at: row.at, by: row.by, type: event.type, handOff: null, unassigned: null, told, issues: [] };
+  switch (event.type) {
+    case 'handed-on': {
+      const handOff = findHandOff(definition, event.handOff)?.name ?? event.handOff;
+      const { unassigned = null } = event;
+      return { ...common, handOff, from: nameOf(event.from), to: nameOf(event.to), unassigned };
+    }
+    case 'passed-junction':
+      return { ...common, from: nameOf(event.stage), to: nameOf(event.to) };
+    case 'opened':
+      return { ...common, from: event.by.number ?? '', to: nameOf(event.at) };
+    case 'taken':
+    case 'given-back':
+      return { ...common, from: nameOf(event.stage), to: '' };
+    case 'handed-over':
+      return { ...common, from: nameOf(event.stage), to: row.memberName ?? '' };
+    case 'refreshed':
+      return { ...common, by: null, from: event.by.number ?? '', to: '' };
+    case 'answered':
+      return { ...common, by: null, from: event.outlet, to: '' };
+    case 'reminded': {
+      const reminders = findStage(definition, event.stage)?.reminders ?? [];
+      return { ...common, by: null, from: reminders.find(({ key }) => key === event.reminder)?.name ?? event.reminder, to: '' };
+    }
+    case 'clock-refused': {
+      const handOff = findHandOff(definition, event.handOff)?.name ?? event.handOff;
+      return { ...common, by: null, handOff, from: nameOf(event.stage), to: '', issues: [...event.issues] };
+    }
+    default:
+      return event satisfies never;
+  }
 }
 
 /** Where a record has been and is, and what certainly comes next. Of other stages nothing is told. */

@@ -11,12 +11,23 @@ export type RecordRow = {
   readonly intake: string | null;
   readonly track: string | null;
   readonly assignee: Assignee | null;
+  /** The name of the member who has it. */
+  readonly assigneeName: string | null;
   readonly submittedBy: string | null;
   readonly values: Readonly<Record<string, Json>>;
   readonly defaulted: readonly string[];
   readonly revision: number;
   readonly createdAt: string;
   readonly arrivedAt: string;
+  /** How many records it opened that are open still, and that are done. */
+  readonly followUps: { readonly open: number; readonly done: number };
+  /** The record that opened it; what its form of entry refused. */
+  readonly openedBy: string | null;
+  readonly depth: number;
+  readonly due: string | null;
+  readonly reminded: readonly string[];
+  readonly refused: readonly string[];
+  readonly issues: readonly Json[] | null;
 };
 
 const COLUMNS = [
@@ -29,12 +40,21 @@ const COLUMNS = [
   'r.intake',
   'r.track',
   'r.assignee',
+  `case when r.assignee ->> 'kind' = 'member' then (select a.name from members a where a.id = r.waiting_member) end as "assigneeName"`,
   'r.submitted_by as "submittedBy"',
   'r.values',
   'r.defaulted',
   'r.revision',
   `to_char(r.created_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"') as "createdAt"`,
   `to_char(r.arrived_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"') as "arrivedAt"`,
+  'r.opened_by as "openedBy"',
+  'r.depth',
+  'r.due',
+  'r.reminded',
+  'r.refused',
+  'r.issues',
+  `(select json_build_object('open', count(*) filter (where f.stage_kind <> 'end'), 'done', count(*) filter (where f.stage_kind = 'end'))
+    from records f where f.opened_by = r.id) as "followUps"`,
 ];
 /** The select list for {@link RecordRow}, of a `records r`. */
 export const RECORD_COLUMNS = COLUMNS.join(', ');
@@ -53,5 +73,7 @@ export const toRecord = (row: RecordRow): WorkflowRecord => ({
   submittedBy: row.submittedBy,
   createdAt: row.createdAt,
   arrivedAt: row.arrivedAt,
-  followUps: { open: 0, done: 0 },
+  due: row.due,
+  reminded: row.reminded,
+  followUps: row.followUps,
 });

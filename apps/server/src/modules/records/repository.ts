@@ -1,9 +1,21 @@
 import type { DeliveryFault } from '@ypomet/contract';
-import type { FileFacts, HandedOn, Json, MemberFacts, RecordEvent, Stage } from '@ypomet/core';
+import type {
+  Candidate,
+  FileFacts,
+  HandedOn,
+  Json,
+  MemberFacts,
+  RecordEvent,
+  RichText,
+  Stage,
+  WorkflowRecord,
+} from '@ypomet/core';
 import type pg from 'pg';
+import type { StoredContent } from '../../db/schema.ts';
 import type { Cursor } from '../../paging.ts';
+import type { ClockColumns } from './clock-columns.ts';
 import { RECORD_COLUMNS, type RecordRow } from './record-row.ts';
-import { type HandOffRow, INSERT_RECORD, TAKE_NUMBER, writeHandOffsSql } from './write-hand-off.sql.ts';
+import { type HandOffRow, INSERT_RECORDS, type NewRecordRow, TAKE_NUMBERS, writeHandOffsSql } from './write-hand-off.sql.ts';
 
 /** A pool, or a client in a transaction. */
 export type Queries = Pick<pg.Pool, 'query'>;
@@ -20,12 +32,143 @@ export async function findRecords(db: Queries, ids: readonly string[]): Promise<
   return rows;
 }
 
+/** The same, held until the transaction ends. */
+export async function findRecordsForUpdate(db: Queries, ids: readonly string[]): Promise<readonly RecordRow[]> {
+  const { rows } = await db.query<RecordRow>({
+    name: 'find-records-for-update',
+    text: `select ${RECORD_COLUMNS} from records r where r.id = any($1) for update of r`,
+    values: [ids],
+  });
+  return rows;
+}
+
+/** A record that the clock has something to do with, held until the transaction ends; null where somebody else holds it. */
+export async function takeForClock(db: Queries, id: string): Promise<RecordRow | null> {
+  const { rows } = await db.query<RecordRow>({
+    name: 'take-for-clock',
+    text: `select ${RECORD_COLUMNS} from records r where r.id = $1 for update of r skip locked`,
+    values: [id],
+  });
+  return rows[0] ?? null;
+}
+
+/** Records whose time has come, by the latest instant; the longest waiting first. */
+export async function findDue(db: Queries, now: string, limit: number): Promise<readonly string[]> {
+  const { rows } = await db.query<{ id: string }>({
+    name: 'find-due',
+    text: 'select id from records where clock_at <= $1 order by clock_at, id limit $2',
+    values: [now, limit],
+  });
+  return rows.map(({ id }) => id);
+}
+
+/** Records by which the clock was refused and of which a follow-up has moved since: a condition may read that. */
+export async function findRefused(db: Queries, limit: number): Promise<readonly string[]> {
+  const { rows } = await db.query<{ id: string }>({
+    name: 'find-refused',
+    text: `select r.id from records r where cardinality(r.refused) > 0
+      and exists (select 1 from records f where f.opened_by = r.id and f.arrived_at > r.refused_at) order by r.id limit $1`,
+    values: [limit],
+  });
+  return rows.map(({ id }) => id);
+}
+
+/** Says when the clock looks at a record next. */
+export const putClock = (db: Queries, id: string, at: string | null, refused: readonly string[]) =>
+  db.query('update records set clock_at = $2, refused = $3 where id = $1', [id, at, refused]);
+
+/** Records that a record opened and that are open still, with what they were opened by, held until the transaction ends. */
+export async function findOpenedForUpdate(
+  db: Queries,
+  openedBy: string,
+): Promise<readonly (RecordRow & { readonly followUp: string | null; readonly openedRow: string | null })[]> {
+  const { rows } = await db.query<RecordRow & { followUp: string | null; openedRow: string | null }>({
+    name: 'find-opened-for-update',
+    text: `select ${RECORD_COLUMNS}, r.follow_up as "followUp", r.opened_row as "openedRow" from records r
+      where r.opened_by = $1 and r.stage_kind <> 'end' order by r.id for update of r`,
+    values: [openedBy],
+  });
+  return rows;
+}
+
+/** Records that a record opened, oldest first. */
+export async function findFollowUps(db: Queries, openedBy: readonly string[]): Promise<readonly RecordRow[]> {
+  if (openedBy.length === 0) return [];
+  const { rows } = await db.query<RecordRow>({
+    name: 'find-follow-ups',
+    text: `select ${RECORD_COLUMNS} from records r where r.opened_by = any($1) order by r.created_at, r.number, r.id limit 10000`,
+    values: [openedBy],
+  });
+  return rows;
+}
+
+/** Writes values that came from elsewhere, from a web endpoint or the record that opened it, as an event that nobody did. */
+export async function writeNoted(
+  db: Queries,
+  { id, values, due }: WorkflowRecord,
+  revision: number,
+  event: RecordEvent,
+  clock: ClockColumns,
+): Promise<void> {
+  await db.query({
+    name: 'write-noted',
+    text: `with changed as (update records set values = $2, due = $5, due_at = $6, refused = $7, refused_at = null, clock_at = $8, revision = revision + 1
+        where id = $1 and revision = $3 returning id, revision)
+      insert into record_events (record, revision, event, at) select id, revision, $4, now() from changed`,
+    values: [id, JSON.stringify(values), revision, JSON.stringify(event), due, clock.due_at, clock.refused, clock.clock_at],
+  });
+}
+
+/** Whether all that happened to a record since a revision is that answers came and the clock reminded: nobody acted on it. */
+export async function isAnsweredOnly(db: Queries, record: string, since: number): Promise<boolean> {
+  const { rows } = await db.query<{ only: boolean | null }>(
+    `select bool_and(event ->> 'type' in ('answered', 'refreshed', 'reminded', 'clock-refused')) as only from record_events where record = $1 and revision > $2`,
+    [record, since],
+  );
+  return rows[0]?.only === true;
+}
+
+/** The number of the newest event. */
+export async function newestEvent(db: Queries): Promise<bigint> {
+  const { rows } = await db.query<{ id: string }>({
+    name: 'newest-event',
+    text: 'select coalesce(max(id), 0)::text as id from record_events',
+  });
+  return BigInt(rows[0]?.id ?? 0);
+}
+
+/** Events after one, with their records; of very many the newest. */
+export async function findRecordsSince(
+  db: Queries,
+  after: bigint,
+): Promise<readonly { readonly id: string; readonly record: string }[]> {
+  const { rows } = await db.query<{ id: string; record: string }>({
+    name: 'find-records-since',
+    text: 'select id::text, record from record_events where id > $1 order by record_events.id desc limit 2000',
+    values: [String(after)],
+  });
+  return rows;
+}
+
 export async function findMembers(db: Queries, ids: readonly string[]): Promise<readonly MemberFacts[]> {
   if (ids.length === 0) return [];
   const { rows } = await db.query<MemberFacts>({
     name: 'find-members',
     text: 'select id, name, roles from members where id = any($1::uuid[])',
     values: [ids],
+  });
+  return rows;
+}
+
+/** Members who hold a role, with how much waits for each, and when a stage's work last fell to them. */
+export async function findCandidates(db: Queries, role: string, workflow: string, stage: string): Promise<readonly Candidate[]> {
+  const { rows } = await db.query<Candidate>({
+    name: 'find-candidates',
+    text: `select m.id, m.roles, a.at::text as "lastAt",
+        (select count(*)::int from records r where r.waiting_member = m.id and r.stage_kind <> 'end') as load
+      from members m left join assignments a on a.member = m.id and a.workflow = $2 and a.stage = $3
+      where $1 = any(m.roles) order by m.id limit 1000`,
+    values: [role, workflow, stage],
   });
   return rows;
 }
@@ -55,24 +198,43 @@ export async function findAnswer(db: Queries, member: string, key: string): Prom
   return rows[0] ?? null;
 }
 
-export async function takeNumber(db: Queries, workflow: string): Promise<number> {
-  const { rows } = await db.query<{ number: number }>({ name: 'take-number', text: TAKE_NUMBER, values: [workflow] });
+export const insertAnswer = (
+  db: Queries,
+  member: string,
+  { key, fingerprint, answer }: StoredAnswer & { readonly key: string },
+) =>
+  db.query('insert into answered_requests (member, key, fingerprint, answer) values ($1, $2, $3, $4)', [
+    member,
+    key,
+    fingerprint,
+    JSON.stringify(answer),
+  ]);
+
+/** The first of some running numbers of a workflow that nobody else gets. */
+export async function takeNumbers(db: Queries, workflow: string, count = 1): Promise<number> {
+  const { rows } = await db.query<{ number: number }>({
+    name: 'take-numbers',
+    text: TAKE_NUMBERS,
+    values: [workflow, count],
+  });
   return rows[0]?.number ?? 1;
 }
 
-export async function insertRecord(db: Queries, record: HandedOn['record'], stage: string, createdAt: string): Promise<void> {
-  const { id, workflow, version, number, track, submittedBy } = record;
-  const values = [id, workflow, version, number, stage, track, submittedBy, createdAt];
-  await db.query({ name: 'insert-record', text: INSERT_RECORD, values });
+export async function insertRecords(db: Queries, rows: readonly NewRecordRow[]): Promise<void> {
+  await db.query({ name: 'insert-records', text: INSERT_RECORDS, values: [JSON.stringify(rows)] });
 }
 
-export type QueuedMail = {
+/** A delivery as it is queued, with the addresses that its roles and members stand for now. */
+export type QueuedDelivery = {
   readonly id: string;
-  readonly kind: 'mail';
+  readonly kind: StoredContent['type'];
+  readonly delivery: string;
+  readonly outlet: string;
   readonly name: string;
   readonly recipients: readonly string[];
+  /** What the dispatch log tells of it. */
   readonly subject: string;
-  readonly body: string;
+  readonly content: StoredContent;
   /** Why it waits for a person from the start; null when it is sent at once. */
   readonly fault: DeliveryFault | null;
 };
@@ -82,8 +244,14 @@ export type HandOffWrite = {
   readonly revision: number;
   readonly stage: Stage;
   readonly events: readonly RecordEvent[];
-  readonly deliveries: readonly QueuedMail[];
-  readonly member: string;
+  readonly deliveries: readonly QueuedDelivery[];
+  readonly issues: readonly Json[] | null;
+  readonly told: RichText | null;
+  /** Who did it; null for the clock. */
+  readonly member: string | null;
+  /** When it happens, an instant in UTC. */
+  readonly at: string;
+  readonly clock: ClockColumns;
   readonly idempotencyKey: string | null;
   readonly fingerprint: string;
   readonly answer: Json;
@@ -114,9 +282,16 @@ const toRow = (write: HandOffWrite): HandOffRow => {
     assignee: record.assignee,
     values: record.values,
     defaulted: record.defaulted,
-    at: record.arrivedAt,
+    at: write.at,
+    arrived_at: record.arrivedAt,
+    due: record.due,
+    reminded: record.reminded,
+    ...write.clock,
+    arrives: write.events.some(({ type }) => type === 'handed-on' || type === 'opened'),
     events: write.events,
     deliveries: write.deliveries,
+    issues: write.issues,
+    told: write.told,
     member: write.member,
     key: write.idempotencyKey,
     fingerprint: write.fingerprint,
@@ -143,11 +318,23 @@ export async function writeHandOffs(
   return writes.map((_, place) => changed.has(place));
 }
 
-export type EventRow = { readonly id: string; readonly event: RecordEvent; readonly at: string; readonly by: string | null };
+export type EventRow = {
+  readonly id: string;
+  readonly event: RecordEvent;
+  readonly at: string;
+  readonly by: string | null;
+  /** Who did it, by id, and the acknowledgement that they read. */
+  readonly byId: string | null;
+  readonly told: RichText | null;
+  /** The member it was handed over to. */
+  readonly memberName: string | null;
+};
 
 export async function listEvents(db: Queries, record: string): Promise<readonly EventRow[]> {
   const { rows } = await db.query<EventRow>(
-    `select e.id::text, e.event, to_char(e.at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"') as at, m.name as by
+    `select e.id::text, e.event, to_char(e.at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"') as at, m.name as by,
+       e.by as "byId", e.told,
+       case when e.event ->> 'type' = 'handed-over' then (select n.name from members n where n.id::text = e.event ->> 'member') end as "memberName"
      from record_events e left join members m on m.id = e.by where e.record = $1 order by e.id limit 1000`,
     [record],
   );
@@ -156,22 +343,59 @@ export async function listEvents(db: Queries, record: string): Promise<readonly 
 
 export type ListedRow = RecordRow & { readonly submitter: string | null };
 
-/** Records waiting for a member or their roles, longest waiting first, from after a cursor. */
+/** `place`: what it is ordered by, to the microsecond. */
+export type WaitingRow = ListedRow & { readonly place: string };
+
+/** How the records that wait for somebody are narrowed and ordered. */
+export type DeskNarrowing = {
+  readonly sort: 'arrived' | 'due';
+  readonly workflow: string | null;
+  readonly stage: string | null;
+  readonly find: string;
+};
+
+const WAITS = "r.stage_kind <> 'end' and (r.waiting_roles && $2::text[] or r.waiting_member = $1)";
+/** What the desk is ordered by; what has no due date comes last. */
+const ORDERS = { arrived: 'r.arrived_at', due: "coalesce(r.due_at, '9999-12-31T00:00:00Z')" } as const;
+
+/** Records waiting for a member or their roles, longest waiting or soonest due first, from after a cursor. */
 export async function listWaiting(
   db: Queries,
   member: string,
   roles: readonly string[],
   limit: number,
   after: Cursor | null,
-): Promise<readonly ListedRow[]> {
-  const { rows } = await db.query<ListedRow>({
-    name: 'list-waiting',
-    text: `select ${RECORD_COLUMNS}, m.name as submitter from records r left join members m on m.id = r.submitted_by
-      where r.stage_kind <> 'end' and (r.waiting_roles && $2::text[] or r.waiting_member = $1)
-        and ($3::timestamptz is null or (r.arrived_at, r.id) > ($3::timestamptz, $4::uuid))
-      order by r.arrived_at, r.id limit $5`,
-    values: [member, roles, after?.at ?? null, after?.id ?? null, limit],
+  { sort, workflow, stage, find }: DeskNarrowing,
+): Promise<readonly WaitingRow[]> {
+  const by = ORDERS[sort];
+  // Planned anew each time, without a name: which index serves best depends on how much waits for these roles.
+  const { rows } = await db.query<WaitingRow>({
+    text: `select ${RECORD_COLUMNS}, m.name as submitter, to_char(${by} at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"') as place from records r left join members m on m.id = r.submitted_by
+      where ${WAITS} and ($3::timestamptz is null or (${by}, r.id) > ($3::timestamptz, $4::uuid))
+        and ($6::text is null or r.workflow = $6) and ($7::text is null or r.stage = $7)
+        and ($8 = '' or position(lower($8) in lower(r.number || ' ' || coalesce(m.name, ''))) > 0)
+      order by ${by}, r.id limit $5`,
+    values: [member, roles, after?.at ?? null, after?.id ?? null, limit, workflow, stage, find.trim()],
   });
+  return rows;
+}
+
+/** How much waits for a member, by workflow, version and stage, and how much of it is overdue. */
+export async function countWaiting(db: Queries, member: string, roles: readonly string[], now: string) {
+  const { rows } = await db.query<{ workflow: string; version: number; stage: string; waiting: number; overdue: number }>({
+    text: `select r.workflow, r.version, r.stage, count(*)::int as waiting, count(*) filter (where r.due_at < $3)::int as overdue
+      from records r where ${WAITS} group by r.workflow, r.version, r.stage order by r.workflow, r.version desc, r.stage`,
+    values: [member, roles, now],
+  });
+  return rows;
+}
+
+/** Members who hold one of some roles, by name. */
+export async function findColleagues(db: Queries, roles: readonly string[], but: string, search: string) {
+  const { rows } = await db.query<{ id: string; name: string }>(
+    `select id, name from members where roles && $1::text[] and id <> $2 and position(lower($3) in lower(name)) > 0 order by name, id limit 50`,
+    [roles, but, search.trim()],
+  );
   return rows;
 }
 

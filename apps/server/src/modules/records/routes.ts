@@ -1,13 +1,17 @@
 import type { ServerContext } from '../../context.ts';
 import { type Handle, Made } from '../../plugins/contract.ts';
+import { openStream } from '../../plugins/streams.ts';
+import { RegisterService } from '../registers/service.ts';
 import { RecordLists } from './lists.ts';
 import { RecordService } from './service.ts';
 
 export function recordRoutes(handle: Handle, context: ServerContext): RecordService {
   const service = new RecordService(context);
   const lists = new RecordLists(context);
+  const registers = new RegisterService(context);
   handle('intakes', ({ actor }) => lists.intakes(actor));
   handle('desk', ({ actor, query }) => lists.waiting(actor, query));
+  handle('deskSummary', ({ actor }) => lists.summary(actor));
   handle('submitted', ({ actor, query }) => lists.submitted(actor, query));
   handle(
     'intake',
@@ -28,6 +32,19 @@ export function recordRoutes(handle: Handle, context: ServerContext): RecordServ
     reply.header('etag', `"${document.record.revision}"`);
     return new Made(JSON.stringify(document));
   });
+  handle('watchRecords', async ({ query, actor, request, reply }) => {
+    if (query.record !== undefined) await service.admit(query.record, actor, 0);
+    if (query.workflow !== undefined) await registers.open(query.workflow, actor);
+    const end = await context.changes.open(query, actor, () => openStream(reply));
+    request.raw.on('close', end);
+    return reply as never;
+  });
+  handle('possess', async ({ params, revision, body, actor, reply }) => {
+    const header = await service.possess(params.id, revision, body, actor);
+    reply.header('etag', `"${header.revision}"`);
+    return header;
+  });
+  handle('colleagues', ({ params, query, actor }) => service.colleagues(params.id, query.search, actor));
   handle('recordChoices', ({ params, query, actor }) => service.choices(params.id, query.field, query.search, actor));
   handle(
     'recordForm',

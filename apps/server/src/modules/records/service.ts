@@ -6,10 +6,11 @@ import {
   type HandOffResponse,
   type IntakeDocument,
   type RecordDocument,
+  type RecordHeader,
 } from '@ypomet/contract';
 import {
   type Actor,
-  type Address,
+  CLOCK,
   type CompiledWorkflow,
   canBeEntered,
   enterInput,
@@ -17,18 +18,26 @@ import {
   formatRecordNumber,
   type HandedOn,
   handOn,
+  isAllowedPage,
   type Json,
   mayAct,
   mayBegin,
+  mayGiveBack,
+  mayHandOver,
   mayRead,
   maySee,
+  mayTake,
+  memberOf,
   openRecord,
+  type Possession,
   type ProjectedForm,
+  possess,
   projectForm,
   projectOnlook,
   type SubField,
   splitFieldPath,
   type WorkflowRecord,
+  writeInstant,
 } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
 import { inTransaction, isOutcomeUnknown, isUniqueViolation } from '../../db/database.ts';
@@ -36,21 +45,29 @@ import { groupRequests } from '../../db/grouping.ts';
 import { ProblemError, toDetails } from '../../problem.ts';
 import { findPublished } from '../workflows/repository.ts';
 import { listChoices } from './choices.ts';
+import { clockColumns } from './clock-columns.ts';
 import { makeHandOffWriter, type WriteHandOff } from './hand-off-writer.ts';
 import { Lookups, namesIn } from './lookups.ts';
-import { toHeader, toHistory, toRoute } from './present.ts';
+import { openAllFollowUps } from './open-follow-ups.ts';
+import { nowOf, toHeader, toHistory, toRoute } from './present.ts';
+import { toQueued } from './queue-deliveries.ts';
 import { type RecordRow, toRecord } from './record-row.ts';
+import { refreshOpened } from './refresh-opened.ts';
+import { relatedRecords } from './related.ts';
 import {
-  findAddresses,
   findAnswer,
+  findColleagues,
+  findFollowUps,
   findRecords,
-  insertRecord,
+  insertAnswer,
+  insertRecords,
+  isAnsweredOnly,
   listEvents,
   type Queries,
-  type QueuedMail,
-  takeNumber,
+  takeNumbers,
   writeHandOffs,
 } from './repository.ts';
+import type { NewRecordRow } from './write-hand-off.sql.ts';
 
 export type Values = Readonly<Record<string, Json>>;
 
@@ -58,6 +75,31 @@ export type Values = Readonly<Record<string, Json>>;
 export type Request = { readonly actor: Actor; readonly idempotencyKey: string | null };
 
 const fingerprintOf = (...parts: readonly unknown[]): string => createHash('sha256').update(JSON.stringify(parts)).digest('hex');
+
+type Handing = {
+  readonly handedOn: HandedOn;
+  readonly revision: number;
+  /** How deep in a chain of follow-ups the record is. */
+  readonly depth: number;
+  readonly request: Request;
+  readonly fingerprint: string;
+};
+
+/** A record as it is inserted at its intake. */
+const toNewRow = (record: WorkflowRecord, stage: string, createdAt: string): NewRecordRow => ({
+  id: record.id,
+  workflow: record.workflow,
+  version: record.version ?? 0,
+  number: record.number ?? '',
+  stage,
+  track: record.track,
+  submitted_by: record.submittedBy,
+  created_at: createdAt,
+  opened_by: null,
+  follow_up: null,
+  opened_row: null,
+  depth: 0,
+});
 
 /** Runs records: shows their forms, begins them, hands them on. Decides nothing itself: that is the core's. */
 export class RecordService {
@@ -94,12 +136,29 @@ export class RecordService {
     const stage = workflow.stages.get(record.stage)?.stage;
     const events = await listEvents(this.pool, id);
     return {
-      record: toHeader(row, workflow),
+      record: toHeader(row, workflow, nowOf(this.context)),
       mayAct: stage !== undefined && mayAct(stage, record, actor),
+      possession: {
+        mayTake: stage !== undefined && mayTake(stage, record, actor),
+        mayGiveBack: stage !== undefined && mayGiveBack(stage, record, actor),
+        mayHandOver: stage !== undefined && mayHandOver(stage, record, actor),
+      },
       form: await this.project(workflow, record, {}, actor),
-      history: events.map((event) => toHistory(event, workflow)),
+      history: events.map((event) => toHistory(event, workflow, actor)),
       route: toRoute(row, events, workflow),
+      issues:
+        stage !== undefined && mayAct(stage, record, actor) ? ((row.issues ?? []) as unknown as RecordDocument['issues']) : [],
+      ...(await this.related(row, actor)),
     };
+  }
+
+  /** The record that opened this one, and those it opened, as far as the actor may see them. */
+  private async related(row: RecordRow, actor: Actor): Promise<Pick<RecordDocument, 'openedBy' | 'opened'>> {
+    const hasOpened = row.followUps.open + row.followUps.done > 0;
+    const sources = row.openedBy === null ? [] : await findRecords(this.pool, [row.openedBy]);
+    const opened = hasOpened ? await findFollowUps(this.pool, [row.id]) : [];
+    const [openedBy = null] = await relatedRecords(this.context, sources, actor);
+    return { openedBy, opened: [...(await relatedRecords(this.context, opened, actor))] };
   }
 
   /** The form with what was entered so far. */
@@ -120,8 +179,19 @@ export class RecordService {
     const { workflow, version } = await this.published(key);
     const record = this.blank(workflow, version, stage, actor);
     const form = await this.project(workflow, record, values, actor);
-    const row: RecordRow = { ...record, number: '', version, stageKind: 'intake', revision: 0 };
-    return { workflow: key, stage, version, form, record: { ...toHeader(row, workflow), number: null } };
+    const row: RecordRow = {
+      ...record,
+      number: '',
+      version,
+      stageKind: 'intake',
+      revision: 0,
+      openedBy: null,
+      depth: 0,
+      refused: [],
+      issues: null,
+      assigneeName: null,
+    };
+    return { workflow: key, stage, version, form, record: { ...toHeader(row, workflow, nowOf(this.context)), number: null } };
   }
 
   /** What a member or reference field of a record may name. */
@@ -165,12 +235,11 @@ export class RecordService {
       const blank = this.blank(workflow, version, stage, request.actor);
       return inTransaction(this.pool, async (client) => {
         const { now, zone } = this.lookups(client, workflow, request.actor).outside;
-        const running = await takeNumber(client, key);
+        const running = await takeNumbers(client, key);
         const record = { ...blank, number: formatRecordNumber(workflow.definition.numbering, running, { now, zone }) };
         const handedOn = await this.decide(client, workflow, record, handOff, values, request.actor);
-        await insertRecord(client, handedOn.record, stage, record.createdAt);
-        const write: WriteHandOff = async (one) => (await writeHandOffs(client, [one]))[0] === true;
-        return this.store(client, write, workflow, { handedOn, revision: 0, request, fingerprint });
+        await insertRecords(client, [toNewRow(handedOn.record, stage, record.createdAt)]);
+        return this.storeWithin(client, workflow, { handedOn, revision: 0, depth: 0, request, fingerprint });
       });
     });
   }
@@ -180,10 +249,84 @@ export class RecordService {
     const fingerprint = fingerprintOf('hand-on', id, handOff, values);
     return this.once(request, fingerprint, async () => {
       const { row, workflow, record } = await this.load(id, request.actor);
-      if (row.revision !== revision) throw new ProblemError('revision/stale', { path: `revision ${row.revision}` });
+      // Answers that came meanwhile are in fields that nobody enters here: what was entered still stands.
+      if (row.revision !== revision && !(row.revision > revision && (await isAnsweredOnly(this.pool, id, revision))))
+        throw new ProblemError('revision/stale', { path: `revision ${row.revision}` });
       const handedOn = await this.decide(this.pool, workflow, record, handOff, values, request.actor);
-      return this.store(this.pool, this.writeHandOff, workflow, { handedOn, revision, request, fingerprint });
+      const handing = { handedOn, revision: row.revision, depth: row.depth, request, fingerprint };
+      if (handedOn.followUps.length + handedOn.refreshes.length === 0)
+        return this.store(this.pool, this.writeHandOff, workflow, handing, []);
+      return inTransaction(this.pool, (client) => this.storeWithin(client, workflow, handing));
     });
+  }
+
+  /** Changes who has a record. A stale revision changes nothing: of two who take it at once, one has it. */
+  async possess(id: string, revision: number, possession: Possession, actor: Actor): Promise<RecordHeader> {
+    const { row, workflow, record } = await this.load(id, actor);
+    if (row.revision !== revision) throw new ProblemError('revision/stale', { path: `revision ${row.revision}` });
+    const lookups = this.lookups(this.pool, workflow, actor);
+    const result = await lookups.settle(() => possess(workflow, record, possession, actor, lookups.outside));
+    if (!result.ok) throw new ProblemError('hand-off/refused', { path: 'assignee', details: toDetails(result.diagnostics) });
+    const stage = workflow.stages.get(record.stage)?.stage;
+    if (!stage) throw new Error(`no stage ${record.stage}`);
+    const isStored = await this.writeHandOff({
+      record: result.value.record,
+      revision,
+      stage,
+      events: [result.value.event],
+      deliveries: [],
+      issues: row.issues,
+      told: null,
+      member: actor.id,
+      at: writeInstant(this.context.clock()),
+      clock: clockColumns(workflow, record, lookups.outside, row.refused),
+      idempotencyKey: null,
+      fingerprint: '',
+      answer: null,
+    });
+    if (!isStored) throw new ProblemError('revision/stale');
+    const [after] = await findRecords(this.pool, [id]);
+    return toHeader(after ?? row, workflow, nowOf(this.context));
+  }
+
+  /** Whom a record can be handed over to. */
+  async colleagues(id: string, search: string, actor: Actor): Promise<ChoiceEntry[]> {
+    const { workflow, record } = await this.load(id, actor);
+    const stage = workflow.stages.get(record.stage)?.stage;
+    if (!stage || !mayHandOver(stage, record, actor)) throw new ProblemError('thing/not-found');
+    const found = await findColleagues(this.pool, stage.roles, actor.id, search);
+    return found.map((one) => ({ ...one, note: '' }));
+  }
+
+  /** Stores what the clock handed on, within the transaction that holds the record. */
+  async storeByClock(client: Queries, workflow: CompiledWorkflow, row: RecordRow, handedOn: HandedOn): Promise<void> {
+    const request = { actor: CLOCK, idempotencyKey: null };
+    await this.storeWithin(client, workflow, { handedOn, revision: row.revision, depth: row.depth, request, fingerprint: '' });
+  }
+
+  /** Stores a hand-off with the records it opens, all in one transaction. */
+  private async storeWithin(client: Queries, workflow: CompiledWorkflow, handing: Handing): Promise<HandOffResponse> {
+    const { record, followUps, refreshes } = handing.handedOn;
+    const { actor } = handing.request;
+    const write: WriteHandOff = async (one) => (await writeHandOffs(client, [one]))[0] === true;
+    if (followUps.length + refreshes.length === 0) return this.store(client, write, workflow, handing, []);
+    // The record first, without the answer, so that what it opens can read it; then the answer that names what it opened.
+    const { id, workflow: key, number } = record;
+    const plain = { ...handing, request: { ...handing.request, idempotencyKey: null } };
+    const answer = await this.store(client, write, workflow, plain, []);
+    const source = { record: id, number, workflow: key, followUps };
+    await refreshOpened(this.context, client, actor, source, refreshes);
+    const opened = await openAllFollowUps(this.context, client, actor, source, handing.depth);
+    const related = await relatedRecords(this.context, await findRecords(client, opened), actor);
+    const whole: HandOffResponse = { ...answer, opened: [...related] };
+    const { idempotencyKey } = handing.request;
+    if (idempotencyKey !== null)
+      await insertAnswer(client, actor.id, {
+        key: idempotencyKey,
+        fingerprint: handing.fingerprint,
+        answer: whole as unknown as Json,
+      });
+    return whole;
   }
 
   private lookups(db: Queries, workflow: CompiledWorkflow, actor: Actor): Lookups {
@@ -208,14 +351,10 @@ export class RecordService {
     db: Queries,
     write: WriteHandOff,
     workflow: CompiledWorkflow,
-    {
-      handedOn,
-      revision,
-      request,
-      fingerprint,
-    }: { readonly handedOn: HandedOn; readonly revision: number; readonly request: Request; readonly fingerprint: string },
+    { handedOn, revision, depth, request, fingerprint }: Handing,
+    opened: HandOffResponse['opened'],
   ): Promise<HandOffResponse> {
-    const { record, events, acknowledgement } = handedOn;
+    const { record, events, deliveries, acknowledgement } = handedOn;
     const stage = workflow.stages.get(record.stage)?.stage;
     if (!stage) throw new Error(`no stage ${record.stage}`);
     const row: RecordRow = {
@@ -224,47 +363,42 @@ export class RecordService {
       version: record.version ?? 0,
       stageKind: stage.kind,
       revision: revision + 1,
+      openedBy: null,
+      depth,
+      refused: [],
+      issues: null,
+      assigneeName: null,
     };
-    const answer: HandOffResponse = { record: toHeader(row, workflow), acknowledgement: acknowledgement?.text ?? null };
-    const deliveries = await this.address(db, handedOn);
+    const answer: HandOffResponse = {
+      record: toHeader(row, workflow, nowOf(this.context)),
+      acknowledgement: acknowledgement?.text ?? null,
+      next:
+        acknowledgement?.next && isAllowedPage(acknowledgement.next, this.context.workspace.nextPages)
+          ? acknowledgement.next
+          : null,
+      opened,
+    };
+    const [queued = []] = await toQueued(db, [deliveries]);
     const { actor, idempotencyKey } = request;
+    const { zone, counting: calendar } = this.context.workspace;
+    const counting = { zone, calendar };
     const isStored = await write({
       record,
       revision,
       stage,
       events,
-      deliveries,
-      member: actor.id,
+      deliveries: queued,
+      issues: null,
+      told: acknowledgement?.text ?? null,
+      member: memberOf(actor),
+      at: writeInstant(this.context.clock()),
+      clock: clockColumns(workflow, record, counting),
       idempotencyKey,
       fingerprint,
       answer: answer as unknown as Json,
     });
     if (!isStored) throw new ProblemError('revision/stale');
     return answer;
-  }
-
-  /** Roles and members as addresses, each once. A mail without any address is queued all the same: it then waits for a person. */
-  private async address(db: Queries, { deliveries }: HandedOn): Promise<readonly QueuedMail[]> {
-    const all = deliveries.flatMap(({ to }) => to);
-    const ids = all.flatMap((one) => (one.kind === 'member' ? [one.member] : []));
-    const roles = all.flatMap((one) => (one.kind === 'role' ? [one.role] : []));
-    const members = ids.length + roles.length > 0 ? await findAddresses(db, ids, roles) : [];
-    const resolve = (one: Address): readonly string[] => {
-      if (one.kind === 'address') return [one.address];
-      return members
-        .filter((member) => (one.kind === 'member' ? member.id === one.member : member.roles.includes(one.role)))
-        .map(({ email }) => email);
-    };
-    return deliveries.map(({ name, to, unfit, subject, body }) => ({
-      id: randomUUID(),
-      kind: 'mail',
-      name,
-      recipients: [...new Set(to.flatMap(resolve))],
-      subject,
-      body,
-      // Nothing is sent in part: a person looks first. What the field holds isn't told here.
-      fault: unfit.length > 0 ? { code: 'recipient-unfit', params: { recipients: unfit.map(String) } } : null,
-    }));
   }
 
   /** Acts once for an idempotency key: a repeat gets the stored answer, another request under the key is refused. */
@@ -297,7 +431,7 @@ export class RecordService {
     const workflow = row && (await this.context.workflows.find(row.workflow, row.version));
     if (!row || !workflow) throw new ProblemError('thing/not-found');
     const record = toRecord(row);
-    if (!maySee(workflow.definition.stages, record, actor)) throw new ProblemError('thing/not-found');
+    if (!maySee(workflow.definition, record, actor)) throw new ProblemError('thing/not-found');
     return { row, workflow, record };
   }
 

@@ -1,6 +1,7 @@
 import type { DraftEvent } from '@ypomet/contract';
 import type { FastifyBaseLogger } from 'fastify';
 import pg from 'pg';
+import { type Stream, sendTo } from '../../plugins/streams.ts';
 import { ProblemError } from '../../problem.ts';
 
 const CHANNEL = 'drafts';
@@ -15,13 +16,6 @@ const MAX_BUFFERED_BYTES = 256_000;
 
 /** What goes through PostgreSQL to every server: at most 7,999 bytes, so events name things and carry no contents. */
 type Told = { readonly key: string; readonly event: DraftEvent };
-
-/** An answer that stays open. */
-export type Stream = {
-  readonly write: (text: string) => unknown;
-  readonly end: () => unknown;
-  readonly writableLength: number;
-};
 
 type Watcher = { readonly key: string; readonly member: string; readonly tab: string; readonly stream: Stream };
 type Place = Extract<DraftEvent, { type: 'here' }> & { readonly at: number };
@@ -135,15 +129,8 @@ export class DraftWatch {
     this.send((watcher) => watcher.key === key && watcher.tab !== own, lineOf(event));
   }
 
-  /** Whoever doesn't read is let go. */
   private send(to: (watcher: Watcher) => boolean, text: string): void {
-    for (const watcher of this.watchers) {
-      if (!to(watcher)) continue;
-      if (watcher.stream.writableLength > MAX_BUFFERED_BYTES) {
-        this.watchers.delete(watcher);
-        watcher.stream.end();
-      } else watcher.stream.write(text);
-    }
+    sendTo(this.watchers, to, text, MAX_BUFFERED_BYTES);
   }
 }
 

@@ -34,6 +34,16 @@ export async function findPublished(db: Queries, key: string): Promise<number | 
   return rows[0]?.version;
 }
 
+/** The newest version's number, also of a workflow that is put away: what is opened from elsewhere is never lost. */
+export async function findNewestVersion(db: Queries, key: string): Promise<number | null> {
+  const { rows } = await db.query<{ version: number | null }>({
+    name: 'find-newest-version',
+    text: 'select published_version as version from workflows where key = $1',
+    values: [key],
+  });
+  return rows[0]?.version ?? null;
+}
+
 export type ListedWorkflow = Omit<
   WorkflowSummary,
   'draftRevision' | 'draftChangedAt' | 'draftDiffers' | 'recordsOpen' | 'here'
@@ -51,6 +61,8 @@ export async function listWorkflows(db: Queries, find: string): Promise<readonly
        to_char(w.archived_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"') as "archivedAt",
        w.published_version as "publishedVersion", w.published_revision as "publishedRevision",
        json_array_length(w.definition -> 'fields') as fields,
+       (select coalesce(jsonb_agg(distinct jsonb_build_object('from', h ->> 'from', 'workflow', f ->> 'workflow', 'handOff', f ->> 'handOff')), '[]')
+          from json_array_elements(coalesce(w.definition -> 'handOffs', '[]')) h, json_array_elements(coalesce(h -> 'followUps', '[]')) f) as opens,
        (select coalesce(json_agg(json_build_object('key', t ->> 'key', 'name', t ->> 'name')), '[]') from json_array_elements(w.definition -> 'tracks') t) as tracks,
        (select coalesce(json_agg(json_build_object('key', s ->> 'key', 'name', s ->> 'name', 'kind', s ->> 'kind', 'tracks', s -> 'tracks',
            'waiting', coalesce((o.waiting ->> (s ->> 'key'))::int, 0))), '[]') from json_array_elements(w.definition -> 'stages') s) as stages,

@@ -1,13 +1,8 @@
 import { workflowJsonSchema } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
 import type { Handle } from '../../plugins/contract.ts';
+import { openStream } from '../../plugins/streams.ts';
 import { type Draft, WorkflowService } from './service.ts';
-
-const STREAM_HEADERS = {
-  'content-type': 'text/event-stream; charset=utf-8',
-  'cache-control': 'no-store',
-  'x-accel-buffering': 'no',
-};
 
 export function workflowRoutes(handle: Handle, context: ServerContext): void {
   const service = new WorkflowService(context);
@@ -33,11 +28,7 @@ export function workflowRoutes(handle: Handle, context: ServerContext): void {
   });
   handle('watchDraft', async ({ params, query, actor, request, reply }) => {
     await service.draft(params.key);
-    const end = await context.watch.open(params.key, actor.id, query.tab, () => {
-      reply.hijack();
-      reply.raw.writeHead(200, { ...STREAM_HEADERS, ...(reply.getHeaders() as Record<string, string>) });
-      return reply.raw;
-    });
+    const end = await context.watch.open(params.key, actor.id, query.tab, () => openStream(reply));
     request.raw.on('close', end);
     return reply as never;
   });

@@ -4,6 +4,7 @@ import type { ServerContext } from '../../context.ts';
 import { inTransaction, isUniqueViolation } from '../../db/database.ts';
 import { Made } from '../../plugins/contract.ts';
 import { ProblemError, toDetails } from '../../problem.ts';
+import { listKinds } from '../outlets/repository.ts';
 import {
   changeWorkflow,
   type DraftRow,
@@ -17,6 +18,7 @@ import {
   listInverses,
   listVersions,
   listWorkflows,
+  type NewestVersion,
   updateDraft,
 } from './repository.ts';
 
@@ -154,29 +156,30 @@ export class WorkflowService {
 
   /**
    * Publishes the draft. Faults stand in the way, and warnings that nobody accepted; the version is immutable from then on,
-   * and so are the versions of other workflows that it refers to. The same revision is published once.
+   * and so are the versions of other workflows that it refers to. The same revision is published once. `alongside`: workflows
+   * that are published next, by whose drafts it goes until they are: those that refer to each other have no other beginning.
    */
   async publish(
     key: string,
     revision: number,
     { accepted, notes }: { readonly accepted: readonly AcceptedWarning[]; readonly notes: string },
     by: string,
+    alongside: readonly string[] = [],
   ): Promise<VersionSummary> {
     const row = await this.rowAt(key, revision);
     const { keys } = await this.definitions.run('refersTo', row.definition);
-    const newest = await findNewest(
-      this.pool,
+    const newest = await this.neighboursOf(
       keys.filter((one) => one !== key),
+      alongside,
     );
     const neighbours = Object.fromEntries(newest.map((one) => [one.key, one.definition]));
-    const checked = await this.definitions.run('check', row.definition, neighbours);
-    const faults = [...checked.faults, ...(await this.strangers(checked.members))];
+    const outlets = [...(await listKinds(this.pool))];
+    const checked = await this.definitions.run('check', row.definition, neighbours, {
+      outlets,
+      nextPages: this.context.workspace.nextPages,
+    });
+    const faults = [...checked.faults, ...checked.strangers, ...(await this.strangers(checked.members))];
     if (faults.length > 0) throw new ProblemError('workflow/invalid', { details: toDetails(faults) });
-    // The server doesn't open follow-ups yet: better refused here than dropped when a record is handed on.
-    if (checked.hasFollowUps) {
-      const detail = SERVER_EN.details['follow-ups-not-run'];
-      throw new ProblemError('workflow/invalid', { path: 'handOffs', detail });
-    }
     const isAccepted = ({ code, path }: Diagnostic): boolean => accepted.some((one) => one.code === code && one.path === path);
     const open = checked.warnings.filter((one) => !isAccepted(one));
     if (open.length > 0) throw new ProblemError('workflow/warnings', { details: toDetails(open) });
@@ -189,6 +192,17 @@ export class WorkflowService {
     const summary = (await this.versions(key)).find((version) => version.number === number);
     if (!summary) throw new Error(`version ${number} of ${key} is gone`);
     return summary;
+  }
+
+  /** The newest versions of workflows; of those that are published alongside and never were, the drafts, as version 1. */
+  private async neighboursOf(keys: readonly string[], alongside: readonly string[]): Promise<readonly NewestVersion[]> {
+    const newest = await findNewest(this.pool, keys);
+    const drafts: NewestVersion[] = [];
+    for (const key of keys.filter((one) => alongside.includes(one) && !newest.some((own) => own.key === one))) {
+      const draft = await findDraft(this.pool, key);
+      if (draft) drafts.push({ key, number: 1, definition: draft.definition });
+    }
+    return [...newest, ...drafts];
   }
 
   /** Assignments to members who don't exist. */

@@ -187,7 +187,7 @@ function WholeMenu({
       </Menu.Target>
       <Menu.Dropdown mah={320} style={{ overflowY: 'auto' }}>
         <Menu.Item onClick={() => take(opposite(text))}>Turn into its opposite</Menu.Item>
-        {place.rows === null && <Menu.Item onClick={onName}>Make it a named condition …</Menu.Item>}
+        {place.mayBeNamed && <Menu.Item onClick={onName}>Make it a named condition …</Menu.Item>}
         {others.length > 0 && <Menu.Label>Start from the opposite of</Menu.Label>}
         {others.slice(0, 40).map((one) => (
           <Menu.Item key={one.path} onClick={() => take(opposite(one.text))}>

@@ -8,6 +8,7 @@ import {
   fillForm,
   makeOutside,
   makeWording,
+  ORDINARY_CALENDAR,
   type OutlineGroup,
   parseExpression,
   printExpression,
@@ -24,7 +25,7 @@ import { remarkSentence } from './remark-words.ts';
 
 const workflow = sampleWorkflow();
 const compiled = compileWorkflow(workflow);
-const OUTSIDE = makeOutside({ now: Date.UTC(2026, 10, 25), zone: 'UTC', locale: 'en-GB' });
+const OUTSIDE = makeOutside({ now: Date.UTC(2026, 10, 25), zone: 'UTC', locale: 'en-GB', calendar: ORDINARY_CALENDAR });
 const ACTOR = { id: 'a', name: 'A', email: null, roles: [] };
 const record = { ...blankRecord(compiled, 'ask', 'r', null, ACTOR, OUTSIDE), values: { price: '1000.00', kind: 'goods' } };
 const { form } = fillForm(compiled, record, {}, ACTOR, OUTSIDE);
@@ -38,9 +39,10 @@ const place: ConditionPlace = {
   wording,
   style,
   members: [],
-  environment: { now: OUTSIDE.now, zone: 'UTC' },
+  environment: OUTSIDE,
   explain: explainsOn(scope, form),
   rows: null,
+  mayBeNamed: true,
 };
 const groupOf = (text: string): OutlineGroup => {
   const parsed = parseExpression(text);

@@ -33,6 +33,8 @@ export type ConditionPlace = {
   readonly explain: (item: OutlineItem) => ExplainedItem | null;
   /** The rows that it looks at one by one. */
   readonly rows: RowsInScope | null;
+  /** Whether it can become a field of the workflow, under a name. */
+  readonly mayBeNamed: boolean;
 };
 
 /** Explains items of an outline that is being written, each once: what isn't changed is the same object. */
@@ -63,5 +65,6 @@ export function placeWithin(place: ConditionPlace, item: OutlineItem): Condition
     wording: place.wording.within(rows.item, rows.table),
     explain: () => null,
     rows,
+    mayBeNamed: false,
   };
 }

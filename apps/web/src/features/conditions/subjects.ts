@@ -37,6 +37,7 @@ const FACTS: readonly string[] = [
   'record.number',
   'record.createdAt',
   'record.arrivedAt',
+  'record.due',
   'actor.roles',
   'actor.name',
   'actor.email',

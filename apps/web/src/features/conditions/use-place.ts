@@ -44,6 +44,7 @@ export function useConditionPlace(table: string | null = null): ConditionPlace {
       environment: form.given.environment,
       explain: table === null ? explainsOn(scope, form) : () => null,
       rows: table === null ? null : { item: 'row', table: [table] },
+      mayBeNamed: table === null,
     };
     return whole;
   }, [definition, compiled.findWorkflow, scope, wording, style, members, form, table]);

@@ -4,6 +4,7 @@ import {
   type DecisionTable,
   explainExpression,
   formatValue,
+  makeCalendar,
   makeFrame,
   makeScope,
   parseExpression,
@@ -12,6 +13,7 @@ import {
 } from '@ypomet/core';
 import { useState } from 'react';
 import { useStyle } from '../conditions/use-place.ts';
+import { useSession } from '../session/queries.ts';
 import { readOutput } from './cell-text.ts';
 import classes from './TablePanel.module.css';
 import type { TableColumn } from './use-columns.ts';
@@ -80,6 +82,7 @@ function TryInput({
   readonly onGive: (value: Value) => void;
 }) {
   const { style } = useStyle();
+  const { workspace } = useSession();
   const [typed, setTyped] = useState<string | null>(null);
   const label = typeof value === 'string' ? column.column.labels.get(value) : undefined;
   const shown = label ?? formatValue(value, null, style);
@@ -89,7 +92,10 @@ function TryInput({
     const parsed = parseExpression(stored);
     const checked = parsed.ok ? checkExpression(parsed.value, makeScope({})) : null;
     return checked && checked.diagnostics.length === 0
-      ? explainExpression(checked, makeFrame([], { now: Date.now(), zone: style.zone })).value
+      ? explainExpression(
+          checked,
+          makeFrame([], { now: Date.now(), zone: style.zone, calendar: makeCalendar(workspace.calendar) }),
+        ).value
       : undefined;
   };
   return (

@@ -1,12 +1,27 @@
 import { infiniteQueryOptions, queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
+import type { ReceiverMode } from '@ypomet/contract';
 import { callApi } from '../../shared/api.ts';
 import { pagesOf } from '../../shared/paged.ts';
 
-export const deliveriesQuery = infiniteQueryOptions({
-  queryKey: ['deliveries'],
-  ...pagesOf((query) => callApi('deliveries', { query })),
-  refetchInterval: 5_000,
-});
+/** What the dispatch log is narrowed to. */
+export type LogFilter = {
+  readonly status?: 'queued' | 'sent' | 'waiting';
+  readonly outlet?: string;
+  readonly workflow?: string;
+  readonly record?: string;
+  readonly from?: string;
+  readonly to?: string;
+};
+
+export const deliveriesQuery = (filter: LogFilter) =>
+  infiniteQueryOptions({
+    queryKey: ['deliveries', filter],
+    ...pagesOf((query) => callApi('deliveries', { query: { ...query, ...filter } })),
+    refetchInterval: 5_000,
+  });
+
+export const deliveryQuery = (id: string) =>
+  queryOptions({ queryKey: ['delivery', id], queryFn: () => callApi('delivery', { params: { id } }), refetchInterval: 5_000 });
 
 export const mailboxQuery = infiniteQueryOptions({
   queryKey: ['mailbox'],
@@ -21,10 +36,27 @@ export const mailQuery = (id: string) =>
     staleTime: Number.POSITIVE_INFINITY,
   });
 
-export function useRetryDelivery() {
+export const receiverQuery = queryOptions({ queryKey: ['receiver'], queryFn: () => callApi('receiver'), refetchInterval: 3_000 });
+export const registersQuery = queryOptions({
+  queryKey: ['file-registers'],
+  queryFn: () => callApi('registers'),
+  refetchInterval: 5_000,
+});
+
+export function useSetReceiver() {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (id: string) => callApi('retryDelivery', { params: { id } }),
-    onSettled: () => client.invalidateQueries({ queryKey: ['deliveries'] }),
+    mutationFn: (mode: ReceiverMode) => callApi('setReceiver', { body: { mode } }),
+    onSuccess: (page) => client.setQueryData(receiverQuery.queryKey, page),
+  });
+}
+
+/** Tries waiting deliveries again: one, several, or all of an outlet. */
+export function useRetry() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (which: { readonly ids?: string[]; readonly outlet?: string }) => callApi('retryDeliveries', { body: which }),
+    onSettled: () =>
+      Promise.all(['deliveries', 'delivery', 'outlets'].map((key) => client.invalidateQueries({ queryKey: [key] }))),
   });
 }

@@ -6,12 +6,24 @@ import {
   isFault,
   openStoredWorkflow,
   prepareWorkflow,
+  type Surroundings,
   type UsedParts,
   type Workflow,
 } from '@ypomet/core';
-import { createContext, type ReactNode, useContext, useEffect, useMemo, useState, useSyncExternalStore } from 'react';
+import {
+  createContext,
+  type ReactNode,
+  useContext,
+  useDeferredValue,
+  useEffect,
+  useMemo,
+  useState,
+  useSyncExternalStore,
+} from 'react';
+import { outletsQuery } from '../consequences/queries.ts';
+import { useSession } from '../session/queries.ts';
 import type { DraftSnapshot, DraftStore } from './draft-store.ts';
-import { neighboursQuery } from './queries.ts';
+import { membersQuery, neighboursQuery } from './queries.ts';
 import { useExamined } from './use-examined.ts';
 
 type Draft = {
@@ -30,6 +42,24 @@ const DraftContext = createContext<Draft | null>(null);
 const ExaminedContext = createContext(false);
 export const useIsExamined = (): boolean => useContext(ExaminedContext);
 
+/** What a design may name of the workspace; null until all of it is known. */
+function useSurroundings(): Surroundings | null {
+  const { workspace } = useSession();
+  const outlets = useQuery(outletsQuery);
+  const members = useQuery(membersQuery);
+  return useMemo(
+    () =>
+      outlets.data && members.data
+        ? {
+            outlets: outlets.data.map(({ key, settings }) => [key, settings.kind] as const),
+            members: members.data.map(({ id }) => id),
+            nextPages: workspace.nextPages,
+          }
+        : null,
+    [outlets.data, members.data, workspace.nextPages],
+  );
+}
+
 /**
  * Gives the pages of the designer the draft, kept compiled: what an edit touches is compiled when it is first asked for, the
  * rest is as it was. What is wrong with the whole comes from a worker.
@@ -46,7 +76,7 @@ export function DraftProvider({ store, children }: { readonly store: DraftStore;
   useEffect(() => store.know(findWorkflow), [store, findWorkflow]);
   const [memory] = useState(() => new CompilationMemory());
   const compiled = useMemo(() => prepareWorkflow(definition, findWorkflow, memory), [definition, findWorkflow, memory]);
-  const { diagnostics, isCurrent, used } = useExamined(store, neighbours);
+  const { diagnostics, isCurrent, used } = useExamined(store, neighbours, useSurroundings());
   const draft = useMemo(() => {
     const [faults, warnings] = [diagnostics.filter(isFault), diagnostics.filter((one) => !isFault(one))];
     return { store, definition, compiled, faults, warnings, used };
@@ -62,6 +92,11 @@ export function useDraft(): Draft {
   const draft = useContext(DraftContext);
   if (!draft) throw new Error('outside a draft');
   return draft;
+}
+
+/** Shows what is in it of the draft as it was a moment ago: an edit made elsewhere is painted there first. */
+export function LaterDraft({ children }: { readonly children: ReactNode }) {
+  return <DraftContext value={useDeferredValue(useDraft())}>{children}</DraftContext>;
 }
 
 /** Whether the draft is kept, and what it is a draft of: apart from the definition, which changes less often. */

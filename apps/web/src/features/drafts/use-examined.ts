@@ -1,5 +1,5 @@
 import workerAddress from 'virtual:draft-worker';
-import type { Diagnostic, UsedParts, Workflow } from '@ypomet/core';
+import type { Diagnostic, Surroundings, UsedParts, Workflow } from '@ypomet/core';
 import { useEffect, useRef, useState } from 'react';
 import type { FromWorker, ToWorker } from '../../workers/draft-messages.ts';
 import type { DraftStore } from './draft-store.ts';
@@ -20,6 +20,7 @@ class Examiner {
   private readonly unwatch: () => void;
   private sequence = 0;
   private neighbours: readonly Workflow[] | null = null;
+  private surroundings: Surroundings | null = null;
 
   constructor(
     private readonly store: DraftStore,
@@ -43,9 +44,10 @@ class Examiner {
     });
   }
 
-  /** Gives it the draft beside the workflows that it refers to. */
-  openBeside(neighbours: readonly Workflow[] | null): void {
+  /** Gives it the draft beside the workflows that it refers to, and what it names of the workspace. */
+  openBeside(neighbours: readonly Workflow[] | null, surroundings: Surroundings | null): void {
     this.neighbours = neighbours;
+    this.surroundings = surroundings;
     this.open();
   }
 
@@ -56,7 +58,13 @@ class Examiner {
 
   private open(): void {
     const { definition } = this.store.get();
-    this.send({ type: 'open', sequence: this.sequence, definition, neighbours: this.neighbours });
+    this.send({
+      type: 'open',
+      sequence: this.sequence,
+      definition,
+      neighbours: this.neighbours,
+      surroundings: this.surroundings,
+    });
   }
 
   private send(message: ToWorker): void {
@@ -65,7 +73,11 @@ class Examiner {
 }
 
 /** What is wrong with the draft, as a worker finds it that replays the page's edits. */
-export function useExamined(store: DraftStore, neighbours: readonly Workflow[] | null): Examined {
+export function useExamined(
+  store: DraftStore,
+  neighbours: readonly Workflow[] | null,
+  surroundings: Surroundings | null,
+): Examined {
   const [examined, setExamined] = useState(NOTHING);
   const examiner = useRef<Examiner | null>(null);
   useEffect(() => {
@@ -74,7 +86,7 @@ export function useExamined(store: DraftStore, neighbours: readonly Workflow[] |
   }, [store]);
   // Opened again, by the same worker, when the neighbours come in.
   useEffect(() => {
-    if (store.key !== '') examiner.current?.openBeside(neighbours);
-  }, [store, neighbours]);
+    if (store.key !== '') examiner.current?.openBeside(neighbours, surroundings);
+  }, [store, neighbours, surroundings]);
   return examined;
 }

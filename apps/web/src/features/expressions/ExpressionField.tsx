@@ -36,7 +36,15 @@ type Props = {
  * An expression as text. Sound text is kept as it is typed; what isn't sound says why, and stays in this browser until it is:
  * the draft has the last that was.
  */
-export function ExpressionField({
+export const ExpressionField = ({ wording, ...props }: Props) =>
+  wording ? <Worded {...props} wording={wording} /> : <InDraft {...props} />;
+
+/** In the words of the draft. */
+function InDraft(props: Omit<Props, 'wording'>) {
+  return <Worded {...props} wording={useWording()} />;
+}
+
+function Worded({
   label,
   note,
   text,
@@ -50,8 +58,7 @@ export function ExpressionField({
   say,
   onKeep,
   onEmpty,
-}: Props) {
-  const own = useWording();
+}: Omit<Props, 'wording'> & { readonly wording: Wording }) {
   const id = useId();
   const [typed, setTyped] = useState(() => (at && unfinished.find(at.workflow, at.path)) ?? text);
   const [kept, setKept] = useState(text);
@@ -108,7 +115,7 @@ export function ExpressionField({
   const asked = {
     scope,
     expected,
-    wording: wording ?? own,
+    wording: wording,
     faults: (given: string) => readText(given, scope, expected).diagnostics,
   };
   return (
@@ -131,7 +138,7 @@ export function ExpressionField({
           </span>
         </p>
       )}
-      {isTold && node && !fault && <p className={classes.told}>{say ? say(node) : describeExpression(node, wording ?? own)}</p>}
+      {isTold && node && !fault && <p className={classes.told}>{say ? say(node) : describeExpression(node, wording)}</p>}
     </div>
   );
 }

@@ -114,6 +114,8 @@ function offered({ kind, text, detail }: Completion, wording: Wording): Offered 
 const complete =
   (asked: () => Asked) =>
   (context: CompletionContext): CompletionResult | null => {
+    // Asked for a moment after typing: whoever has left by then is offered nothing.
+    if (context.view && !context.view.hasFocus) return null;
     const { scope, wording } = asked();
     const text = context.state.doc.toString();
     const { span, items } = completionsAt(text, context.pos, scope);

@@ -11,6 +11,7 @@ import {
   isEnterable,
   type Json,
   loadPatternEngine,
+  makeCalendar,
   makeOutside,
   type Outside,
   openStoredWorkflow,
@@ -65,7 +66,13 @@ export function ParticipantForm(props: Props) {
   const record = useMemo(() => toRecord(header, document), [header, document]);
   const actor: Actor = member;
   const outside = useMemo<Outside>(
-    () => makeOutside({ now: Date.now(), zone: workspace.zone, locale: workspace.locale }),
+    () =>
+      makeOutside({
+        now: Date.now(),
+        zone: workspace.zone,
+        locale: workspace.locale,
+        calendar: makeCalendar(workspace.calendar),
+      }),
     [workspace],
   );
   const of = useMemo(() => ({ workflow, record, actor, outside }), [workflow, record, actor, outside]);
@@ -195,6 +202,7 @@ const toRecord = (header: RecordHeader, document: FormDocument): WorkflowRecord 
   // Defaults that are spent aren't in the form's definition.
   defaulted: [],
   followUps: { open: 0, done: 0 },
+  reminded: [],
 });
 
 /** Issues found at the last press that are not mended yet. */

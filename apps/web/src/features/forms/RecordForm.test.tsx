@@ -2,7 +2,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { blankRecord, compileWorkflow, type Json, makeOutside, readWorkflow } from '@ypomet/core';
+import { blankRecord, compileWorkflow, type Json, makeOutside, ORDINARY_CALENDAR, readWorkflow } from '@ypomet/core';
 import { useState } from 'react';
 import { renderPart } from '../../../testing/render.tsx';
 import type { FormIssues } from './form-issues.ts';
@@ -10,7 +10,7 @@ import { type Entered, makeFormState } from './form-state.ts';
 import { FormWorldProvider } from './form-world.tsx';
 import { pagesOf, RecordForm } from './RecordForm.tsx';
 
-const OUTSIDE = makeOutside({ now: 0, zone: 'UTC', locale: 'en-GB' });
+const OUTSIDE = makeOutside({ now: 0, zone: 'UTC', locale: 'en-GB', calendar: ORDINARY_CALENDAR });
 const ACTOR = { id: 'a', name: 'A', email: null, roles: [] };
 
 function givenForm() {

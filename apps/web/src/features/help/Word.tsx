@@ -12,6 +12,7 @@ export const WORDS = {
   computed:
     'A field whose value is an expression over others. Nobody enters it; it is worked out again whenever what it reads changes.',
   confidential: 'Only the roles named here ever get the value: not in forms, mails, lists or reasons for anybody else.',
+  due: 'Until when something is to be done at this stage. People are reminded of it, and hand-offs can happen by themselves, by how long it is before or after that date. Working days and hours count in the workspace’s calendar.',
   handOff: 'The button with which somebody passes the record on. Its branches say where to.',
   junction: 'A stage at which nobody stops: the record passes on at once, by condition.',
   policy: 'First: the first branch that holds is taken. Single: exactly one may hold, and two that do are refused.',

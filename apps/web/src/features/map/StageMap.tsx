@@ -1,5 +1,7 @@
 import { type KeyboardEvent, memo, useState } from 'react';
 import { type DrawnWay, drawWays, type MapGeometry, type TrackMark, trackMarks, trackPath } from './geometry.ts';
+import { LinkMark } from './LinkMark.tsx';
+import type { MapLink } from './links.ts';
 import classes from './StageMap.module.css';
 import { Station } from './Station.tsx';
 import { colourOfTrack } from './track-colours.ts';
@@ -23,6 +25,10 @@ type Props = {
   readonly onWay?: ((way: DrawnWay['way']) => void) | undefined;
   /** When a way is taken, in a sentence; null where there is nothing to say. */
   readonly sayWay?: ((way: DrawnWay['way']) => string | null) | undefined;
+  /** Other workflows whose records are opened here, or that open records of this one. */
+  readonly links?: readonly MapLink[] | undefined;
+  /** Another workflow is wanted. */
+  readonly onWorkflow?: ((workflow: string) => void) | undefined;
   /** A way was drawn from a station to another, which stands at the point. */
   readonly onDraw?: OnDraw | undefined;
   /** A stage is to be put into the line, after another. */
@@ -30,6 +36,8 @@ type Props = {
   /** A stage is to go a column on or back, or a track up or down. */
   readonly onMove?: ((stage: string, along: 'column' | 'track', by: -1 | 1) => void) | undefined;
 };
+
+const NO_LINKS: readonly MapLink[] = [];
 
 /** From one station to another, leaving and reaching both along their tracks. */
 function nextPath({ xOf, stationY }: MapGeometry, from: string, to: string): string {
@@ -44,6 +52,7 @@ function nextPath({ xOf, stationY }: MapGeometry, from: string, to: string): str
  */
 export const StageMap = memo(function StageMap(props: Props) {
   const { workflow, geometry, focus, path, next = null, lit, verb, onStage, onWay, sayWay, onDraw, onInsert, onMove } = props;
+  const { links = NO_LINKS, onWorkflow } = props;
   const [pointed, setPointed] = useState<string | null>(null);
   const shown: Focus | null = focus?.kind === 'all' ? focus : pointed ? { kind: 'stage', stage: pointed } : focus;
   const drawn = drawWays(workflow, geometry, shown);
@@ -106,6 +115,17 @@ export const StageMap = memo(function StageMap(props: Props) {
         {drawn.map((one) => (
           <WayView key={one.way.id} drawn={one} focus={shown} onWay={onWay} sayWay={sayWay} />
         ))}
+        {workflow.stages.map(({ key }) =>
+          (['opened-by', 'opens'] as const).map((kind) => (
+            <LinkMark
+              key={`${key} ${kind}`}
+              links={links.filter((link) => link.stage === key && link.kind === kind)}
+              geometry={geometry}
+              isShown={shown?.kind === 'stage' && shown.stage === key}
+              onWorkflow={onWorkflow}
+            />
+          )),
+        )}
         {workflow.stages.map((stage, index) => {
           const [x, y] = [geometry.xOf(stage.key), geometry.stationY(stage.key)];
           const ways = hidden.get(stage.key);

@@ -12,7 +12,7 @@ import {
   useState,
 } from 'react';
 import { useRowDrag } from '../../shared/use-row-drag.ts';
-import { type ColumnWindow, columnsInView, type PlanLayout } from './layout.ts';
+import { type ColumnWindow, columnsInView, isDrawnFor, type PlanLayout } from './layout.ts';
 import classes from './PlanGrid.module.css';
 import { PlanRowView } from './PlanRowView.tsx';
 import { dropRows, moveSection, moveWithin, type PlanRow, submitterSees } from './rows.ts';
@@ -67,9 +67,16 @@ function useColumnWindow(scroller: RefObject<HTMLDivElement | null>, layout: Pla
   useLayoutEffect(() => {
     const element = scroller.current;
     if (!element) return;
+    let drawn: ColumnWindow = { from: 0, to: 0 };
     const read = (): void => {
-      const next = columnsInView(layout, element.scrollLeft, element.clientWidth);
-      setSeen((before) => (before.from === next.from && before.to === next.to ? before : next));
+      const { scrollLeft, clientWidth } = element;
+      const next = columnsInView(layout, scrollLeft, clientWidth);
+      if (drawn.from === next.from && drawn.to === next.to) return;
+      // What is in view is mostly drawn already: then what comes next is drawn when there is time.
+      const isThere = isDrawnFor(layout, drawn, scrollLeft, clientWidth);
+      drawn = next;
+      if (isThere) startTransition(() => setSeen(next));
+      else setSeen(next);
     };
     read();
     element.addEventListener('scroll', read, { passive: true });
@@ -116,6 +123,7 @@ export function PlanGrid(props: Props) {
     scrollMargin: headHeight,
     scrollPaddingStart: headHeight,
     overscan: OVERSCAN,
+    useFlushSync: false,
     rangeExtractor: keeping(places[cursor.row] ?? -1),
   });
   useLayoutEffect(() => {

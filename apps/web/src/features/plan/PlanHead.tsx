@@ -1,10 +1,14 @@
 import { ActionIcon, UnstyledButton } from '@mantine/core';
+import { useQuery } from '@tanstack/react-query';
 import { type Edit, findHandOff, type Workflow } from '@ypomet/core';
 import { type Ref, type RefObject, useCallback, useMemo, useRef, useState } from 'react';
+import { useNavigate } from 'react-router';
 import { PanelBoundary } from '../../shared/PanelBoundary.tsx';
 import { sayExpression } from '../conditions/in-words.ts';
 import { useWording } from '../conditions/use-place.ts';
+import { workflowsQuery } from '../drafts/queries.ts';
 import { makeGeometry } from '../map/geometry.ts';
+import { linksOf } from '../map/links.ts';
 import { MapOverview } from '../map/MapOverview.tsx';
 import { StageMap } from '../map/StageMap.tsx';
 import { colourOfTrack } from '../map/track-colours.ts';
@@ -91,6 +95,13 @@ export function PlanHead(props: Props) {
     const last = now.findLast(({ kind }) => kind !== 'end') ?? now.at(-1);
     if (last) insert(last.key);
   }, [insert]);
+  const workflows = useQuery(workflowsQuery);
+  const links = useMemo(
+    () => linksOf({ key: workflow.key, stages, handOffs }, workflows.data ?? []),
+    [workflow.key, stages, handOffs, workflows.data],
+  );
+  const navigate = useNavigate();
+  const goTo = useCallback((key: string) => void navigate(`/workflows/${key}/plan`), [navigate]);
   const isWide = layout.width > width + 1;
   const [wider, narrower] = [zoomBy(layout.columnWidth, 1), zoomBy(layout.columnWidth, -1)];
   return (
@@ -153,6 +164,8 @@ export function PlanHead(props: Props) {
             onStage={selectStage}
             onWay={selectWay}
             sayWay={sayWay}
+            links={links}
+            onWorkflow={goTo}
             onDraw={draw}
             onInsert={insert}
             onMove={move}

@@ -34,13 +34,26 @@ export function makePlanLayout(stages: number, available: number, zoom: Zoom = '
 export const zoomBy = (width: number, by: 1 | -1): number | null =>
   (by > 0 ? WIDTHS.find((one) => one > width) : WIDTHS.findLast((one) => one < width)) ?? null;
 
-/** The columns in view, and some beside them; in steps, so that a little scrolling draws nothing anew. */
+/** Columns that are drawn: the first, and the first past them. */
 export type ColumnWindow = { readonly from: number; readonly to: number };
 const STEP = 4;
 
-export function columnsInView({ labelWidth, columnWidth, columns }: PlanLayout, left: number, width: number): ColumnWindow {
-  const first = Math.floor(left / columnWidth);
-  const last = Math.ceil((left + Math.max(0, width - labelWidth)) / columnWidth);
+/** The first column of which something is in view, and the first past them. */
+const inView = ({ labelWidth, columnWidth }: PlanLayout, left: number, width: number): readonly [number, number] => [
+  Math.floor(left / columnWidth),
+  Math.ceil((left + Math.max(0, width - labelWidth)) / columnWidth),
+];
+
+/** The columns in view, and some beside them; in steps, so that a little scrolling draws nothing anew. */
+export function columnsInView(layout: PlanLayout, left: number, width: number): ColumnWindow {
+  const { columns } = layout;
+  const [first, last] = inView(layout, left, width);
   const from = Math.max(0, (Math.floor(first / STEP) - 1) * STEP);
   return { from, to: Math.min(columns, (Math.ceil(last / STEP) + 1) * STEP) };
+}
+
+/** Whether all that is in view is among the columns that are drawn. */
+export function isDrawnFor(layout: PlanLayout, drawn: ColumnWindow, left: number, width: number): boolean {
+  const [first, last] = inView(layout, left, width);
+  return drawn.from <= first && Math.min(last, layout.columns) <= drawn.to;
 }

@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { applyEdit, compileWorkflow, makeReferences, plannedTreatment, usedPartsOf, type Workflow } from '@ypomet/core';
 import { sampleWorkflow } from '@ypomet/testkit/sample-workflow';
-import { columnsInView, makePlanLayout, zoomBy } from './layout.ts';
+import { columnsInView, isDrawnFor, makePlanLayout, zoomBy } from './layout.ts';
 import { lightUp } from './lighting.ts';
 import {
   type Added,
@@ -171,6 +171,16 @@ describe('columns', () => {
     expect(far.to).toBeGreaterThanOrEqual(39);
     expect(columnsInView(layout, 60 * 80, 928).to).toBe(61);
     expect(columnsInView(layout, 0, 0).to).toBeGreaterThan(0);
+  });
+  test('what is in view after a small step is drawn already; after a leap it is not', () => {
+    const layout = makePlanLayout(60, 928);
+    const drawn = columnsInView(layout, 0, 928);
+    expect(isDrawnFor(layout, drawn, 0, 928)).toBe(true);
+    expect(isDrawnFor(layout, drawn, 4 * 80, 928)).toBe(true);
+    expect(isDrawnFor(layout, drawn, 30 * 80, 928)).toBe(false);
+    const end = columnsInView(layout, 60 * 80, 928);
+    expect(isDrawnFor(layout, end, 60 * 80, 928)).toBe(true);
+    expect(isDrawnFor(layout, end, 0, 928)).toBe(false);
   });
 });
 

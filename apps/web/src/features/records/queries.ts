@@ -1,14 +1,50 @@
-import { infiniteQueryOptions, queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
+import { infiniteQueryOptions, keepPreviousData, queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
 import type { BodyInput, FormDocument, ResponseOf } from '@ypomet/contract';
 import { decidesByPatterns, loadPatternEngine } from '@ypomet/core';
 import { callApi } from '../../shared/api.ts';
 import { pagesOf } from '../../shared/paged.ts';
 
-export const deskQuery = infiniteQueryOptions({
-  queryKey: ['desk'],
-  ...pagesOf((query) => callApi('desk', { query })),
+/** How the desk is narrowed and ordered. */
+export type Narrowing = {
+  readonly sort: 'arrived' | 'due';
+  readonly workflow?: string;
+  readonly stage?: string;
+  readonly find: string;
+};
+
+export const deskQuery = (narrowing: Narrowing) =>
+  infiniteQueryOptions({
+    queryKey: ['desk', narrowing],
+    ...pagesOf((query) => callApi('desk', { query: { ...narrowing, ...query } })),
+    placeholderData: keepPreviousData,
+    refetchInterval: 20_000,
+  });
+
+export const deskSummaryQuery = queryOptions({
+  queryKey: ['desk', 'summary'],
+  queryFn: () => callApi('deskSummary'),
   refetchInterval: 20_000,
 });
+
+export const colleaguesQuery = (id: string, search: string) =>
+  queryOptions({
+    queryKey: ['colleagues', id, search],
+    queryFn: () => callApi('colleagues', { params: { id }, query: { search } }),
+    placeholderData: keepPreviousData,
+  });
+
+/** Takes a record, gives it back, or hands it over. */
+export function usePossess(id: string) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: ({ revision, ...possession }: BodyInput<'possess'> & { readonly revision: number }) =>
+      callApi('possess', { params: { id }, body: possession, revision }),
+    onSettled: () => {
+      void client.invalidateQueries({ queryKey: ['record', id] });
+      forgetLists(client);
+    },
+  });
+}
 
 export const submittedQuery = infiniteQueryOptions({
   queryKey: ['submitted'],

@@ -1,11 +1,13 @@
 import { Menu } from '@mantine/core';
 import { useInfiniteQuery, useQueryClient } from '@tanstack/react-query';
 import type { Json } from '@ypomet/core';
-import { deskQuery, recordQuery, submittedQuery } from '../records/queries.ts';
+import { deskQuery, type Narrowing, recordQuery, submittedQuery } from '../records/queries.ts';
 import { useRehearsal } from './rehearsal-context.tsx';
 import { begunAt, begunRehearsal } from './rehearsal-state.ts';
 
 const MAX_OFFERED = 12;
+
+const WHOLE_DESK: Narrowing = { sort: 'arrived', find: '' };
 
 /**
  * Real records of the workflow that the analyst may see as a participant: a rehearsal can begin where one is, with the values that
@@ -15,7 +17,7 @@ export function FromRecord() {
   const { workflow, open } = useRehearsal();
   const client = useQueryClient();
   const { key } = workflow.definition;
-  const desk = useInfiniteQuery({ ...deskQuery, refetchInterval: false });
+  const desk = useInfiniteQuery({ ...deskQuery(WHOLE_DESK), refetchInterval: false });
   const submitted = useInfiniteQuery(submittedQuery);
   const found = [desk, submitted].flatMap(({ data }) => data?.pages.flatMap(({ entries }) => entries) ?? []);
   const records = new Map(found.filter(({ record }) => record.workflow === key).map(({ record }) => [record.id, record]));

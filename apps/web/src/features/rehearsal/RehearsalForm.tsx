@@ -16,6 +16,7 @@ import {
 import { useEffect, useMemo, useState } from 'react';
 import { Notice } from '../../shared/Notice.tsx';
 import { PanelBoundary } from '../../shared/PanelBoundary.tsx';
+import { RichTextView } from '../../shared/RichTextView.tsx';
 import { membersQuery } from '../drafts/queries.ts';
 import { type FormIssues, gatherIssues } from '../forms/form-issues.ts';
 import { type FormWorld, FormWorldProvider } from '../forms/form-world.tsx';
@@ -25,7 +26,8 @@ import classes from './RehearsalForm.module.css';
 import { useRehearsal } from './rehearsal-context.tsx';
 import { changedBetween } from './WhyPanel.tsx';
 
-type Came = { readonly at: object; readonly name: string; readonly came: Result<HandedOn> };
+/** What pressing came to: with which record, in which design. */
+type Came = { readonly at: object; readonly of: object; readonly name: string; readonly came: Result<HandedOn> };
 
 /** The participant's form at the rehearsal's stage, with its buttons: what they would see, and what would come of it. */
 export function RehearsalForm() {
@@ -50,7 +52,7 @@ export function RehearsalForm() {
   );
   const stage = workflow.stages.get(record.stage)?.stage;
   const roles = stage?.roles.map((role) => definition.roles.find((own) => own.key === role)?.name ?? role) ?? [];
-  const refused = result && !result.came.ok && result.at === record ? result.came.diagnostics : [];
+  const refused = result && !result.came.ok && result.at === record && result.of === definition ? result.came.diagnostics : [];
   const changed = useMemo(
     () => new Map(before && before.stageForm === form.stageForm ? changedBetween(before, form).map((one) => [one.key, one]) : []),
     [before, form],
@@ -76,7 +78,7 @@ export function RehearsalForm() {
       </header>
       {result?.came.ok && result.came.value.record.stage === record.stage && (
         <Notice tone="calm" title={`“${result.name}” led here.`}>
-          {result.came.value.acknowledgement?.text}
+          {result.came.value.acknowledgement && <RichTextView text={result.came.value.acknowledgement.text} />}
         </Notice>
       )}
       <PanelBoundary name="The form" resetKey={form}>
@@ -103,7 +105,7 @@ export function RehearsalForm() {
             <Button
               key={handOff.key}
               variant={index === 0 ? 'filled' : 'default'}
-              onClick={() => setResult({ at: record, name: handOff.name, came: rehearsal.press(handOff.key) })}
+              onClick={() => setResult({ at: record, of: definition, name: handOff.name, came: rehearsal.press(handOff.key) })}
             >
               {handOff.name}
             </Button>

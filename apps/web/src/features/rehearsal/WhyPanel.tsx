@@ -1,5 +1,4 @@
 import {
-  type Address,
   decidedOf,
   describeDiagnostic,
   describeExpression,
@@ -7,17 +6,16 @@ import {
   type FieldReason,
   type Form,
   findField,
-  type HandedOn,
   type HandOffReason,
-  type MailConsequence,
   type Outcome,
   parseExpression,
-  type Reason,
 } from '@ypomet/core';
-import { memo, type ReactNode, useMemo, useState } from 'react';
+import { memo, useMemo } from 'react';
 import { Mark } from '../conditions/Mark.tsx';
-import { ExplainedCondition } from './ExplainedCondition.tsx';
+import { Afterwards } from './Afterwards.tsx';
+import { ByClock } from './ByClock.tsx';
 import { useRehearsal } from './rehearsal-context.tsx';
+import { Folded, Line } from './WhyLines.tsx';
 import classes from './WhyPanel.module.css';
 
 /** What the design decides for the rehearsal's record, what each decision read, and what would come of it. */
@@ -36,7 +34,8 @@ export const WhyPanel = memo(function WhyPanel() {
       ))}
       {handOffs.length === 0 && <p className={classes.soft}>No hand-off leaves this stage.</p>}
       <Fields fields={fields} />
-      <After handOffs={handOffs} />
+      <ByClock />
+      <Afterwards handOffs={handOffs} />
     </section>
   );
 });
@@ -71,17 +70,6 @@ export function changedBetween(before: Form, after: Form): readonly ChangedField
 }
 
 /** What is wanted by few at first stays folded: how much there is is said. */
-function Folded({ count, what, children }: { readonly count: number; readonly what: string; readonly children: ReactNode }) {
-  if (count === 0) return null;
-  return (
-    <details className={classes.folded}>
-      <summary>
-        {count} {what}
-      </summary>
-      {children}
-    </details>
-  );
-}
 
 const OUTCOME: Readonly<Record<Outcome, string>> = {
   taken: 'is taken',
@@ -197,181 +185,4 @@ function Computed() {
       })}
     </Folded>
   );
-}
-
-function Line({
-  reason,
-  isMuted = false,
-  children,
-}: {
-  readonly reason: Reason;
-  readonly isMuted?: boolean;
-  readonly children: ReactNode;
-}) {
-  return (
-    <div className={classes.line} data-muted={isMuted || undefined}>
-      <Mark truth={reason.truth} />
-      <div>
-        <div>{children}</div>
-        {reason.explanation && <ExplainedCondition explanation={reason.explanation} />}
-      </div>
-    </div>
-  );
-}
-
-/** What would follow a hand-off, were it pressed now: as it would arrive. */
-function After({ handOffs }: { readonly handOffs: readonly HandOffReason[] }) {
-  const { preview, workflow } = useRehearsal();
-  const [chosen, setChosen] = useState<string | null>(null);
-  const offered = handOffs.filter(({ offered: own }) => own.truth === true);
-  const shown = offered.find(({ key }) => key === chosen) ?? offered[0];
-  if (!shown) return null;
-  const came = preview(shown.key);
-  const steps = shown.consequences.filter(({ kind }) => kind !== 'acknowledgement');
-  const isTaken = (kind: string, key: string): boolean =>
-    steps.some((step) => step.kind === kind && step.key === key && step.outcome === 'taken');
-  const passed = steps.filter(({ outcome }) => outcome !== 'taken');
-  return (
-    <>
-      <h3>
-        After{' '}
-        {offered.length > 1 ? (
-          <select
-            className={classes.select}
-            aria-label="After which hand-off"
-            value={shown.key}
-            onChange={(event) => setChosen(event.currentTarget.value)}
-          >
-            {offered.map(({ key, name }) => (
-              <option key={key} value={key}>
-                {name}
-              </option>
-            ))}
-          </select>
-        ) : (
-          `“${shown.name}”`
-        )}
-      </h3>
-      {!came.ok && shown.refusals.length === 0 && (
-        <p className={classes.soft}>
-          It would be refused: {came.diagnostics.length === 1 ? 'one thing is' : `${came.diagnostics.length} things are`} missing
-          or wrong. The form says what once it is pressed.
-        </p>
-      )}
-      {shown.handedOn?.deliveries
-        .filter((mail) => isTaken('delivery', mail.delivery))
-        .map((mail) => (
-          <Mail key={mail.delivery} mail={mail} reason={steps.find(({ key }) => key === mail.delivery)} />
-        ))}
-      <Assigned handedOn={shown.handedOn} />
-      <Opened handedOn={shown.handedOn} />
-      {shown.handedOn?.acknowledgement && (
-        <div className={classes.line}>
-          <Mark truth={true} />
-          <div>Acknowledgement: “{shown.handedOn.acknowledgement.text}”</div>
-        </div>
-      )}
-      <Folded
-        count={passed.length}
-        what={passed.length === 1 ? 'thing that isn’t sent or opened' : 'things that aren’t sent or opened'}
-      >
-        {passed.map((step) => (
-          <Line key={`${step.owner}/${step.key}`} reason={step} isMuted={step.outcome === 'not-tried'}>
-            {consequenceName(workflow, step.key)} is not {step.kind === 'follow-up' ? 'opened' : 'sent'}
-            {step.outcome === 'not-tried' && ': an earlier one is'}
-          </Line>
-        ))}
-      </Folded>
-    </>
-  );
-}
-
-/** A mail as it would arrive: whom it goes to, its subject, and, unfolded, its text. */
-function Mail({ mail, reason }: { readonly mail: MailConsequence; readonly reason: Reason | undefined }) {
-  const { workflow, outside } = useRehearsal();
-  const whom = (address: Address): string => {
-    if (address.kind === 'role')
-      return `role ${workflow.definition.roles.find(({ key }) => key === address.role)?.name ?? address.role}`;
-    return address.kind === 'member' ? (outside.findMember(address.member)?.name ?? address.member) : address.address;
-  };
-  return (
-    <div className={classes.line}>
-      <Mark truth={true} />
-      <details className={classes.mail}>
-        <summary>
-          Mail “{mail.name}” to <strong>{mail.to.map(whom).join(', ') || 'nobody'}</strong>: {mail.subject}
-        </summary>
-        {mail.unfit.length > 0 && (
-          <p className={classes.gap}>Recipient {mail.unfit.join(', ')} has no e-mail address: a person would have to look.</p>
-        )}
-        {reason?.explanation && <ExplainedCondition explanation={reason.explanation} />}
-        <pre className={classes.body}>{mail.body}</pre>
-      </details>
-    </div>
-  );
-}
-
-/** Who has the work then. */
-function Assigned({ handedOn }: { readonly handedOn: HandedOn | null }) {
-  const { workflow, outside } = useRehearsal();
-  if (!handedOn) return null;
-  const { assignee, stage } = handedOn.record;
-  const own = workflow.stages.get(stage)?.stage;
-  if (!own || own.kind === 'end') return null;
-  const roleName = (key: string): string => workflow.definition.roles.find((role) => role.key === key)?.name ?? key;
-  const who =
-    assignee?.kind === 'role'
-      ? `role ${roleName(assignee.role)}`
-      : assignee?.kind === 'member'
-        ? (outside.findMember(assignee.member)?.name ?? assignee.member)
-        : own.roles.length > 0
-          ? `whoever is ${own.roles.map(roleName).join(' or ')}`
-          : 'the submitter';
-  return (
-    <div className={classes.line}>
-      <Mark truth={true} />
-      <div>
-        The work is then with <strong>{who}</strong>
-      </div>
-    </div>
-  );
-}
-
-function Opened({ handedOn }: { readonly handedOn: HandedOn | null }) {
-  const { workflow, wording } = useRehearsal();
-  if (!handedOn) return null;
-  return handedOn.followUps.map((opened) => {
-    const target = workflow.findWorkflow(opened.workflow);
-    return (
-      <div key={`${opened.followUp}/${opened.row ?? ''}`} className={classes.line}>
-        <Mark truth={true} />
-        <details className={classes.mail}>
-          <summary>
-            Opens <strong>{target?.name ?? opened.workflow}</strong>
-            {opened.row !== null && ` for row ${opened.row}`}
-          </summary>
-          <ul className={classes.carried}>
-            {Object.entries(opened.values).map(([key, value]) => (
-              <li key={key}>
-                {(target && findField(target, key)?.name) ?? key}:{' '}
-                {typeof value === 'string' ? wording.format(value, null) : JSON.stringify(value)}
-              </li>
-            ))}
-          </ul>
-        </details>
-      </div>
-    );
-  });
-}
-
-function consequenceName({ handOffs, stages }: ReturnType<typeof useRehearsal>['workflow'], key: string): string {
-  for (const { deliveries } of [...handOffs.values(), ...stages.values()]) {
-    const found = deliveries.find(({ delivery }) => delivery.key === key);
-    if (found) return `Mail “${found.delivery.name}”`;
-  }
-  for (const { followUps } of handOffs.values()) {
-    const found = followUps.find(({ followUp }) => followUp.key === key);
-    if (found) return `Follow-up “${found.followUp.name}”`;
-  }
-  return key;
 }

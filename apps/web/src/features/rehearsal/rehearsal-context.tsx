@@ -4,6 +4,7 @@ import {
   type Actor,
   actorIn,
   type Basis,
+  CLOCK,
   type CompiledWorkflow,
   collectInput,
   explainHandOffs,
@@ -14,6 +15,7 @@ import {
   type HandOffReason,
   handOn,
   type Json,
+  makeCalendar,
   makeOutside,
   makeWording,
   type Outside,
@@ -28,6 +30,7 @@ import {
   type WorkflowRecord,
 } from '@ypomet/core';
 import { createContext, type ReactNode, useCallback, useContext, useDeferredValue, useMemo, useRef, useState } from 'react';
+import { isSameData, useSame } from '../../shared/use-same.ts';
 import { useDraft } from '../drafts/draft-context.tsx';
 import { membersQuery, versionQuery } from '../drafts/queries.ts';
 import type { Entered } from '../forms/form-state.ts';
@@ -39,6 +42,7 @@ import {
   entered,
   lookAt,
   onDay,
+  passedByClock,
   playedBy,
   presentStep,
   pressed,
@@ -88,23 +92,32 @@ export function useRehearsalWorld(): { readonly world: RehearsalWorld; readonly 
   const { workspace } = useSession();
   const members = useQuery(membersQuery);
   const [handed] = useState(() => new Map<string, FileFacts>());
+  // What arrives later (members, other workflows) is no later moment: the record stays the one that was looked at.
+  const [now] = useState(() => Date.now());
   const world = useMemo<RehearsalWorld>(() => {
     const known = new Map(members.data?.map((member) => [member.id, member]));
     const outside = makeOutside({
-      now: Date.now(),
+      now,
       zone: workspace.zone,
       locale: workspace.locale,
+      calendar: makeCalendar(workspace.calendar),
       findMember: (id) => known.get(id) ?? null,
+      // Nobody has anything to do here, and it was nobody's turn yet.
+      findCandidates: (role) =>
+        (members.data ?? [])
+          .filter(({ roles }) => roles.includes(role))
+          .map(({ id, roles }) => ({ id, roles, load: 0, lastAt: null })),
       findFile: (sha256) => handed.get(sha256) ?? null,
     });
     return { person: PERSON, outside };
-  }, [workspace, members.data, handed]);
+  }, [workspace, members.data, handed, now]);
   return { world, handed };
 }
 
 /** Keeps the rehearsal while one goes from page to page. */
 export function RehearsalKeeper({ children }: { readonly children: ReactNode }) {
-  const { compiled: draft } = useDraft();
+  // An edit is painted first; the rehearsal is played again when there is time.
+  const draft = useDeferredValue(useDraft().compiled);
   const [version, setVersion] = useState<number | null>(null);
   const workflow = useVersion(draft.definition.key, version, draft) ?? draft;
   const { world, handed } = useRehearsalWorld();
@@ -121,7 +134,8 @@ export function RehearsalKeeper({ children }: { readonly children: ReactNode }) 
   const at = stopped < 0 ? present.at : Math.min(present.at, stopped);
   const { entered: entries, role } = presentStep({ ...present, at });
   // The same record, actor and world as long as nothing but answers changes: the form then looks only at what was answered.
-  const record = useMemo(() => played.moments[at]?.record ?? { ...played.record, assignee: null }, [played, at]);
+  const playedTo = useMemo(() => played.moments[at]?.record ?? { ...played.record, assignee: null }, [played, at]);
+  const record = useSame(playedTo, isSameData);
   const actor = useMemo(() => actorIn(workflow, role, world), [workflow, role, world]);
   const outside = useMemo(() => outsideOn(present.script.today, world.outside), [present.script.today, world.outside]);
   const kept = useMemo<Kept>(
@@ -179,6 +193,8 @@ export type Rehearsal = Omit<Kept, 'put'> & {
   readonly open: (state: RehearsalState) => void;
   readonly enter: (key: string, value: Json) => void;
   readonly press: (handOff: string) => Result<HandedOn>;
+  /** Lets a hand-off happen by itself, with the record as it is stored. */
+  readonly letClock: (handOff: string) => Result<HandedOn>;
   /** What each hand-off would do now, and why: decided as pressing it decides. */
   readonly reasons: readonly HandOffReason[];
   /** What pressing would come to, without pressing. */
@@ -245,6 +261,11 @@ export function RehearsalProvider({ children }: { readonly children: ReactNode }
       press: (handOff) => {
         const result = preview(handOff);
         if (result.ok) put(pressed(state, handOff, entries));
+        return result;
+      },
+      letClock: (handOff) => {
+        const result = handOn(workflow, record, handOff, {}, CLOCK, outside);
+        if (result.ok) put(passedByClock(state, handOff));
         return result;
       },
       handOver,

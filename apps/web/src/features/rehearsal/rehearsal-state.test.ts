@@ -8,6 +8,7 @@ import {
   lookAt,
   onDay,
   openedScript,
+  passedByClock,
   playedBy,
   presentStep,
   pressed,
@@ -56,6 +57,15 @@ describe('a rehearsal goes on, back and forth', () => {
     expect(pressed(back, 'send', ASKED)).toMatchObject({ at: 1, script: { steps: [{}, {}] } });
     const other = pressed(back, 'discard', {});
     expect(other.script.steps.map(({ handOff }) => handOff)).toEqual(['discard']);
+  });
+
+  test('what happens by itself is a step that nobody plays; it comes back from an address as such', () => {
+    const passed = passedByClock(begun, 'send');
+    expect(passed.script.steps).toEqual([{ handOff: 'send', role: null, byClock: true, entered: {} }]);
+    expect(readShared(writeShared(passed) ?? '')?.script).toEqual(passed.script);
+    // Again it goes on; pressed by somebody it is another step.
+    expect(passedByClock(lookAt(passed, 0), 'send').script.steps).toHaveLength(1);
+    expect(passedByClock(lookAt(two, 0), 'send').script.steps).toEqual([expect.objectContaining({ byClock: true })]);
   });
 
   test('roles are played by step; days and beginnings are set', () => {

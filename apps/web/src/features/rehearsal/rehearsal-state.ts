@@ -54,6 +54,15 @@ export function pressed(state: RehearsalState, handOff: string, entries: Entered
   return { ...state, script: { ...script, steps }, at: at + 1, open: {}, before: null };
 }
 
+/** A hand-off happened by itself, and went through. */
+export function passedByClock(state: RehearsalState, handOff: string): RehearsalState {
+  const { script, at } = state;
+  const own = script.steps[at];
+  if (own?.handOff === handOff && own.byClock) return { ...state, at: at + 1 };
+  const steps = [...script.steps.slice(0, at), { handOff, role: null, byClock: true, entered: {} }];
+  return { ...state, script: { ...script, steps }, at: at + 1, open: {}, before: null };
+}
+
 /** The rehearsal with another step in view. */
 export const lookAt = (state: RehearsalState, at: number): RehearsalState => ({
   ...state,
@@ -111,7 +120,14 @@ export function readShared(coded: string): RehearsalState | null {
     const isOpen = typeof open === 'object' && open !== null && !Array.isArray(open);
     if (!read.success || !isOpen || (role !== null && typeof role !== 'string')) return null;
     const { intake, at, today, start } = read.data;
-    const own = read.data.steps.map((step): ScriptStep => ({ handOff: step.handOff, role: step.role, entered: step.entered }));
+    const own = read.data.steps.map(
+      ({ handOff, role, byClock, entered: entries }): ScriptStep => ({
+        handOff,
+        role,
+        ...(byClock ? { byClock } : {}),
+        entered: entries,
+      }),
+    );
     return { ...openedScript({ intake, at, today, start, steps: own }), open, role };
   } catch (error) {
     // What is no such text fails to decode, or holds no JSON.

@@ -3,7 +3,7 @@ import { Notifications, notifications } from '@mantine/notifications';
 import '@mantine/notifications/styles.css';
 import { useQuery } from '@tanstack/react-query';
 import { describeTerm, termOfPart } from '@ypomet/core';
-import { lazy, type ReactNode, Suspense, useEffect, useState } from 'react';
+import { lazy, memo, type ReactNode, Suspense, useEffect, useState } from 'react';
 import { Link, Navigate, NavLink, Outlet, useLocation, useNavigate, useParams } from 'react-router';
 import { Conflicts } from '../../features/drafts/Conflicts.tsx';
 import { DraftProvider, useDraft, useDraftState } from '../../features/drafts/draft-context.tsx';
@@ -83,18 +83,7 @@ function Bar() {
       {warnings.length > 0 && (
         <span className={classes.warnings}>△ {warnings.length === 1 ? '1 warning' : `${warnings.length} warnings`}</span>
       )}
-      <nav aria-label="Views" className={classes.views}>
-        {[
-          ['plan', 'Plan'],
-          ['decisions', 'Decisions'],
-          ['rehearse', 'Rehearse'],
-          ['versions', 'Versions'],
-        ].map(([to, name]) => (
-          <NavLink key={to} to={`${base}/${to}`} className={({ isActive }) => `${classes.view} ${isActive ? classes.here : ''}`}>
-            {name}
-          </NavLink>
-        ))}
-      </nav>
+      <Views base={base} />
       <Others />
       <span className={classes.keep} role="status" data-status={keep.status}>
         {keep.status === 'kept' ? 'Kept' : keep.status === 'keeping' ? 'Keeping …' : 'Not kept'}
@@ -140,6 +129,25 @@ function Bar() {
     </header>
   );
 }
+
+/** The ways to look at the workflow; none of them changes with an edit. */
+const Views = memo(function Views({ base }: { readonly base: string }) {
+  return (
+    <nav aria-label="Views" className={classes.views}>
+      {[
+        ['plan', 'Plan'],
+        ['decisions', 'Decisions'],
+        ['consequences', 'Consequences'],
+        ['rehearse', 'Rehearse'],
+        ['versions', 'Versions'],
+      ].map(([to, name]) => (
+        <NavLink key={to} to={`${base}/${to}`} className={({ isActive }) => `${classes.view} ${isActive ? classes.here : ''}`}>
+          {name}
+        </NavLink>
+      ))}
+    </nav>
+  );
+});
 
 /** Who else is at the draft, and where. */
 function Others() {

@@ -17,6 +17,7 @@ import { partOf, type Selection, selectionOf } from '../../features/plan/selecti
 import { TreatmentMark } from '../../features/plan/TreatmentMark.tsx';
 import { useRehearsalPath } from '../../features/rehearsal/rehearsal-context.tsx';
 import { PanelBoundary } from '../../shared/PanelBoundary.tsx';
+import { isSameList, isSameSet, useSame } from '../../shared/use-same.ts';
 import classes from './PlanPage.module.css';
 
 /** Loaded, with what forms need, when it is first opened. */
@@ -34,7 +35,7 @@ const RehearsalDrawer = lazy(async () => {
  */
 export function PlanPage() {
   const { store, definition, used } = useDraft();
-  const path = useRehearsalPath();
+  const path = useSame(useRehearsalPath(), isSameList);
   const { ref, width } = useElementSize<HTMLDivElement>();
   const head = useElementSize<HTMLDivElement>();
   const scroller = useRef<HTMLDivElement>(null);
@@ -59,7 +60,8 @@ export function PlanPage() {
   const edit = useCallback((change: Edit) => store.edit(change), [store]);
   const { handOffs, adjustments, checks } = definition;
   const flow = useMemo(() => ({ handOffs, adjustments, checks }), [handOffs, adjustments, checks]);
-  const lit = useMemo(() => lightUp(flow, used, selection), [flow, used, selection]);
+  const lighting = useMemo(() => lightUp(flow, used, selection), [flow, used, selection]);
+  const lit = { fields: useSame(lighting.fields, isSameSet), stages: useSame(lighting.stages, isSameSet) };
   const reads = useMemo(() => readAtStages(flow, used), [flow, used]);
   const [address, setAddress] = useSearchParams();
   const asked = address.get('at');
@@ -132,7 +134,7 @@ export function PlanPage() {
           </span>
         ))}
         <span>
-          <span className={classes.adjusted}>◣</span> adjusted by condition
+          <span className={classes.adjusted}>◣</span> adjusted
         </span>
         <span>
           <span className={classes.read}>▖</span> read here

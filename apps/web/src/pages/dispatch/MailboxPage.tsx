@@ -6,6 +6,7 @@ import { formatInstant } from '../../shared/instants.ts';
 import { Loaded } from '../../shared/Loaded.tsx';
 import { LoadedPages } from '../../shared/LoadedPages.tsx';
 import classes from './Dispatch.module.css';
+import { DispatchNav } from './DispatchNav.tsx';
 
 /** Who is here: the analyst, reading what participants would have got. The mail server is simulated: nothing left the machine. */
 export function MailboxPage() {
@@ -13,31 +14,34 @@ export function MailboxPage() {
   const list = useInfiniteQuery(mailboxQuery);
   const { workspace } = useSession();
   return (
-    <main className={classes.mailbox}>
-      <section aria-label="Mails">
-        <h1>Simulated mailbox</h1>
-        <LoadedPages list={list} rows={6} empty={<p className={classes.none}>No mail has come in yet.</p>}>
-          {(entries) => (
-            <ul className={classes.mails}>
-              {entries.map((entry) => (
-                <li key={entry.id}>
-                  <NavLink
-                    to={`/mailbox/${entry.id}`}
-                    className={({ isActive }) => `${classes.mail} ${isActive ? classes.open : ''}`}
-                  >
-                    <strong>{entry.subject}</strong>
-                    <span>{entry.to.join(', ')}</span>
-                    <span className={classes.soft}>{formatInstant(entry.receivedAt, workspace)}</span>
-                  </NavLink>
-                </li>
-              ))}
-            </ul>
-          )}
-        </LoadedPages>
-      </section>
-      <section aria-label="Mail" className={classes.reading}>
-        {mail ? <Mail id={mail} /> : <p className={classes.none}>Choose a mail to read it.</p>}
-      </section>
+    <main className={classes.page}>
+      <DispatchNav />
+      <div className={classes.mailbox}>
+        <section aria-label="Mails">
+          <h1>Simulated mailbox</h1>
+          <LoadedPages list={list} rows={6} empty={<p className={classes.none}>No mail has come in yet.</p>}>
+            {(entries) => (
+              <ul className={classes.mails}>
+                {entries.map((entry) => (
+                  <li key={entry.id}>
+                    <NavLink
+                      to={`/mailbox/${entry.id}`}
+                      className={({ isActive }) => `${classes.mail} ${isActive ? classes.open : ''}`}
+                    >
+                      <strong>{entry.subject}</strong>
+                      <span>{entry.to.join(', ')}</span>
+                      <span className={classes.soft}>{formatInstant(entry.receivedAt, workspace)}</span>
+                    </NavLink>
+                  </li>
+                ))}
+              </ul>
+            )}
+          </LoadedPages>
+        </section>
+        <section aria-label="Mail" className={classes.reading}>
+          {mail ? <Mail id={mail} /> : <p className={classes.none}>Choose a mail to read it.</p>}
+        </section>
+      </div>
     </main>
   );
 }
@@ -52,7 +56,21 @@ function Mail({ id }: { readonly id: string }) {
           <p className={classes.soft}>
             To {mail.to.join(', ')} · from {mail.from}
           </p>
-          <pre className={classes.text}>{mail.text}</pre>
+          {mail.attachments.length > 0 && (
+            <p className={classes.soft}>
+              With {mail.attachments.map(({ name, bytes }) => `${name} (${bytes} bytes)`).join(', ')}
+            </p>
+          )}
+          {mail.html === null ? (
+            <pre className={classes.text}>{mail.text}</pre>
+          ) : (
+            // Nothing in a mail runs or is loaded here.
+            <iframe className={classes.html} title="The mail as it reads" sandbox="" srcDoc={mail.html} />
+          )}
+          <details>
+            <summary>As plain text</summary>
+            <pre className={classes.text}>{mail.text}</pre>
+          </details>
           <details>
             <summary>Headers</summary>
             <pre className={`${classes.headers} mono`}>

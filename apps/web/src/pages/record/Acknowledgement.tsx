@@ -1,17 +1,30 @@
 import { Button, Group } from '@mantine/core';
 import type { HandOffResponse } from '@ypomet/contract';
 import { Link } from 'react-router';
+import { RichTextView } from '../../shared/RichTextView.tsx';
 import classes from './RecordPage.module.css';
+import { RelatedRecords } from './RelatedRecords.tsx';
 
 /** What the submitter reads after a hand-off. */
 export function Acknowledgement({ done }: { readonly done: HandOffResponse }) {
   return (
     <main className={classes.acknowledgement}>
       <p className={`${classes.number} mono`}>{done.record.number}</p>
-      <h1>{done.acknowledgement ?? 'Handed on.'}</h1>
+      <h1>Handed on</h1>
+      {done.acknowledgement && (
+        <div className={classes.answer} role="status">
+          <RichTextView text={done.acknowledgement} />
+        </div>
+      )}
       <p className={classes.soft}>It is at {done.record.stageName} now.</p>
+      {done.opened.length > 0 && <RelatedRecords title="It opened" records={done.opened} />}
       <Group mt="lg">
-        <Button component={Link} to="/desk">
+        {done.next !== null && (
+          <Button component="a" href={done.next} rel="noopener noreferrer">
+            Go on to {hostOf(done.next)}
+          </Button>
+        )}
+        <Button component={Link} to="/desk" variant={done.next === null ? 'filled' : 'default'}>
           To the desk
         </Button>
         <Button component={Link} to={`/records/${done.record.id}`} variant="default" reloadDocument>
@@ -21,3 +34,6 @@ export function Acknowledgement({ done }: { readonly done: HandOffResponse }) {
     </main>
   );
 }
+
+/** The host of an address, for those who look where a button leads. */
+const hostOf = (address: string): string => address.replace(/^[a-z]+:\/\//i, '').replace(/[/?#].*$/, '');

@@ -1,4 +1,4 @@
-import { Button } from '@mantine/core';
+import { Button, UnstyledButton } from '@mantine/core';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import type { HandOffResponse, RecordDocument } from '@ypomet/contract';
 import { describeEvent } from '@ypomet/core';
@@ -8,15 +8,20 @@ import type { Entered } from '../../features/forms/form-state.ts';
 import { ParticipantForm } from '../../features/forms/ParticipantForm.tsx';
 import { MiniMap } from '../../features/map/MiniMap.tsx';
 import { askRecordForm, findRecordChoices, recordQuery, useHandOn, type Values } from '../../features/records/queries.ts';
+import { useChanges } from '../../features/records/use-changes.ts';
 import { useRequestKey } from '../../features/records/use-request-key.ts';
 import { useSession } from '../../features/session/queries.ts';
 import { ApiProblem, addressOfFile } from '../../shared/api.ts';
+import { Due } from '../../shared/Due.tsx';
 import { formatInstant } from '../../shared/instants.ts';
 import { LeaveGuard } from '../../shared/LeaveGuard.tsx';
 import { Loaded } from '../../shared/Loaded.tsx';
 import { Notice } from '../../shared/Notice.tsx';
+import { RichTextView } from '../../shared/RichTextView.tsx';
 import { Acknowledgement } from './Acknowledgement.tsx';
+import { Possession } from './Possession.tsx';
 import classes from './RecordPage.module.css';
+import { RelatedRecords } from './RelatedRecords.tsx';
 
 const MAP_WIDTH = 260;
 
@@ -42,7 +47,7 @@ function RecordView({
   readonly document: RecordDocument;
   readonly onDone: (done: HandOffResponse) => void;
 }) {
-  const { record, form, mayAct, history, route } = document;
+  const { record, form, mayAct, history, route, issues, openedBy, opened } = document;
   const next = route.stages.find(({ key }) => key === route.next);
   const { workspace } = useSession();
   const handOn = useHandOn(record.id);
@@ -55,7 +60,15 @@ function RecordView({
       { handOff, values, revision: record.revision, idempotencyKey: keyFor(record.revision, handOff, values) },
       { onSuccess: onDone },
     );
+  const [isChanged, setChanged] = useState(false);
+  // Whoever is at it is told; the page of whoever only looks follows by itself.
+  useChanges({ record: record.id }, () => {
+    if (handOn.isPending || handOn.isSuccess) return;
+    if (Object.keys(entered).length > 0) setChanged(true);
+    else void client.invalidateQueries(recordQuery(record.id));
+  });
   const loadAgain = (): void => {
+    setChanged(false);
     handOn.reset();
     void client.invalidateQueries(recordQuery(record.id));
   };
@@ -69,11 +82,26 @@ function RecordView({
             {record.workflowName} · arrived {formatInstant(record.arrivedAt, workspace)}
             {record.unassigned && ' · assigned to nobody: whoever may act here has it'}
           </p>
+          {record.due !== null && (
+            <p className={classes.soft}>
+              <Due due={record.due} isOverdue={record.isOverdue} place={workspace} />
+            </p>
+          )}
+          <Possession key={record.revision} document={document} isUnkept={Object.keys(entered).length > 0} />
         </header>
         <LeaveGuard
           when={Object.keys(entered).length > 0 && !handOn.isSuccess}
           what="What you entered here was not handed on and would be lost."
         />
+        {issues.length > 0 && (
+          <Notice tone="caution" title="It was opened by another record, and something is missing">
+            <ul>
+              {issues.map((issue) => (
+                <li key={`${issue.code}/${issue.path}`}>{issue.message}</li>
+              ))}
+            </ul>
+          </Notice>
+        )}
         {!mayAct && (
           <Notice tone="calm">
             You can read this record. {record.stageKind === 'end' ? 'It is finished.' : 'Others have it now.'}
@@ -90,7 +118,7 @@ function RecordView({
           addressOf={(sha256) => addressOfFile(record.id, sha256)}
           isSending={handOn.isPending}
           problem={isStale ? null : handOn.error}
-          notice={isStale ? <Stale onLoad={loadAgain} /> : null}
+          notice={isStale || isChanged ? <Stale onLoad={loadAgain} /> : null}
           onAsk={(values) => askRecordForm(record.id, values)}
           onHandOn={send}
         />
@@ -107,16 +135,28 @@ function RecordView({
           At <strong>{record.stageName}</strong>
           {next ? `. After that it goes to ${next.name}.` : '.'}
         </p>
+        {openedBy && <RelatedRecords title="Opened by" records={[openedBy]} />}
+        {opened.length > 0 && <RelatedRecords title="Opened from here" records={opened} />}
         <h2>So far</h2>
         <ol className={classes.history}>
           {history.map((entry) => (
             <li key={entry.id}>
               {describeEvent(entry)}
+              {entry.told && (
+                <div className={classes.told}>
+                  <RichTextView text={entry.told} />
+                </div>
+              )}
               <span className={classes.soft}>{formatInstant(entry.at, workspace)}</span>
             </li>
           ))}
         </ol>
-        <Link to="/desk">Back to the desk</Link>
+        <p className={classes.ways}>
+          <Link to="/desk">Back to the desk</Link>
+          <UnstyledButton className={classes.print} onClick={() => window.print()}>
+            Print
+          </UnstyledButton>
+        </p>
       </aside>
     </>
   );

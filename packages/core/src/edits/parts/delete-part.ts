@@ -1,14 +1,15 @@
 import { z } from 'zod';
-import type { Path } from '../../model/path.ts';
+import { joinPath, type Path, splitPath } from '../../model/path.ts';
 import { type KeySite, mapDefinition, walkDefinition } from '../../model/walk.ts';
 import type { Workflow } from '../../model/workflow.ts';
 import { diagnostic } from '../../shared/diagnostic.ts';
 import { failure, type Result, success } from '../../shared/result.ts';
 import { term } from '../../shared/terms.ts';
-import { findPart } from '../../structure/places.ts';
+import { findList, findPart } from '../../structure/places.ts';
 import { makeReferences, pathOfTarget, type Use } from '../../structure/references.ts';
 import { type EditContext, type EditKind, PartPath } from '../edit.ts';
 import { findInList, nameOfPart, placeOf, termsOfUses, unknownPart } from '../naming.ts';
+import { readPart } from '../part-schemas.ts';
 
 const schema = z.strictObject({
   type: z.literal('delete-part'),
@@ -21,7 +22,7 @@ export type DeletePart = z.infer<typeof schema>;
 /**
  * Deletes a part. Its cells of the plan, of what the submitter sees and of rules go along. Codes: `edit/unknown-part`;
  * `edit/in-use` with what uses it, unless these go too; `edit/last-one` where that would open something to more
- * people, because nobody else is named there.
+ * people, because nobody else is named there; `edit/unfit` where a list would be empty that must hold one.
  */
 export const deletePart: EditKind<DeletePart, never> = {
   type: 'delete-part',
@@ -107,10 +108,22 @@ function deleteWithUses(definition: Workflow, path: Path): Result<Workflow> {
   const doomed = findDoomed(definition, path);
   if (!doomed.ok) return doomed;
   const isDoomed = (target: Path): boolean => [...doomed.value].some((part) => isWithin(target, part));
-  return success(
-    mapDefinition(definition, {
-      part: ({ part, path: own }) => (doomed.value.has(own) ? null : part),
-      key: (site) => (isDoomed(pathOfTarget(site)) ? null : site.key),
-    }),
-  );
+  const after = mapDefinition(definition, {
+    part: ({ part, path: own }) => (doomed.value.has(own) ? null : part),
+    key: (site) => (isDoomed(pathOfTarget(site)) ? null : site.key),
+  });
+  return findEmptied(after, doomed.value) ?? success(after);
+}
+
+/** Why parts can't go: a list that must hold one, sections, a table's columns or a mail's receivers say, would hold none. */
+function findEmptied(after: Workflow, gone: ReadonlySet<Path>): Result<never> | null {
+  const lists = new Set([...gone].map((path) => joinPath(...(splitPath(path) ?? []).slice(0, -1))));
+  for (const path of lists) {
+    if (findList(after, path)?.list.length !== 0) continue;
+    const around = joinPath(...(splitPath(path) ?? []).slice(0, -1));
+    const owner = findPart(after, around);
+    const read = owner && readPart(owner.kind, owner.part, around);
+    if (read && !read.ok) return read;
+  }
+  return null;
 }

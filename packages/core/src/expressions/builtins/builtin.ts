@@ -1,4 +1,5 @@
 import type { Value } from '../../values/value.ts';
+import type { WorkingCalendar } from '../../values/working-calendar.ts';
 import type { Type, Typing } from '../types.ts';
 
 /** What comes in from outside with each evaluation: the clock, the workspace's zone, the language for formatting. */
@@ -7,6 +8,8 @@ export type Environment = {
   readonly now: number;
   /** IANA time zone of the workspace. */
   readonly zone: string;
+  /** What working days and hours count in. */
+  readonly calendar: WorkingCalendar;
 };
 
 export type Parameter = { readonly name: string; readonly type: Type; readonly optional?: true };
@@ -22,7 +25,7 @@ export type Signature = {
 /** A function of the profile. Null arguments give null unless `takesNull`. */
 export type Builtin = {
   readonly name: string;
-  /** The clause of OMG DMN 1.3 (or later, where named) that defines it. */
+  /** The clause of OMG DMN 1.3 (or later, where named) that defines it; `Ypomet` for what the profile adds. */
   readonly clause: string;
   readonly signatures: readonly Signature[];
   readonly takesNull?: true;

@@ -6,6 +6,7 @@ import { numberBuiltins } from './numbers.ts';
 import { rangeBuiltins } from './ranges.ts';
 import { temporalBuiltins } from './temporal.ts';
 import { textBuiltins } from './text.ts';
+import { workingBuiltins } from './working.ts';
 
 const truthBuiltins: readonly Builtin[] = [
   {
@@ -25,9 +26,15 @@ const truthBuiltins: readonly Builtin[] = [
 ];
 
 const BUILTINS: ReadonlyMap<string, Builtin> = new Map(
-  [...truthBuiltins, ...textBuiltins, ...numberBuiltins, ...listBuiltins, ...temporalBuiltins, ...rangeBuiltins].map(
-    (builtin) => [builtin.name, builtin],
-  ),
+  [
+    ...truthBuiltins,
+    ...textBuiltins,
+    ...numberBuiltins,
+    ...listBuiltins,
+    ...temporalBuiltins,
+    ...workingBuiltins,
+    ...rangeBuiltins,
+  ].map((builtin) => [builtin.name, builtin]),
 );
 
 export const findBuiltin = (name: string): Builtin | null => BUILTINS.get(name) ?? null;

@@ -1,8 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
 import { checked } from '@ypomet/testkit/evaluate';
-import { formatValue } from '../../flow/format-value.ts';
 import { describeComparison, describeOutline } from '../../messages/describe-outline.ts';
 import type { Wording } from '../../messages/wording.ts';
+import { formatValue } from '../../templates/format-value.ts';
 import { writeText } from '../../values/text.ts';
 import { parseExpression } from '../parse.ts';
 import { printExpression } from '../print.ts';

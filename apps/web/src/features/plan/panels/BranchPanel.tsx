@@ -1,7 +1,10 @@
-import { UnstyledButton } from '@mantine/core';
+import { Button, UnstyledButton } from '@mantine/core';
 import { type CompiledHandOff, findField, findHandOff, findStage, joinPath, namesReadBy, plannedTreatment } from '@ypomet/core';
+import { useNavigate } from 'react-router';
 import { ConditionEditor } from '../../conditions/ConditionEditor.tsx';
 import { useConditionPlace, useWording } from '../../conditions/use-place.ts';
+import { newConsequence } from '../../consequences/new-consequences.ts';
+import { WhatHappens } from '../../consequences/WhatHappens.tsx';
 import { useDraft } from '../../drafts/draft-context.tsx';
 import { useRehearsalForm } from '../../rehearsal/rehearsal-context.tsx';
 import inspector from '../Inspector.module.css';
@@ -17,7 +20,8 @@ type Props = { readonly handOff: string; readonly branch: string; readonly onSel
 
 /** Who is here: the analyst, saying under which condition a record goes where. */
 export function BranchPanel({ handOff: key, branch: branchKey, onSelect }: Props) {
-  const { definition, compiled } = useDraft();
+  const { store, definition, compiled } = useDraft();
+  const navigate = useNavigate();
   const place = useConditionPlace();
   const part = joinPath('handOffs', key, 'branches', branchKey);
   const change = useChange(part);
@@ -27,6 +31,13 @@ export function BranchPanel({ handOff: key, branch: branchKey, onSelect }: Props
   const branch = handOff?.branches[index];
   const compiledHandOff = compiled.handOffs.get(key);
   if (!handOff || !branch || !compiledHandOff) return <p>This branch is gone.</p>;
+  /** A mail of the hand-off, under the condition that the record goes where this branch leads. */
+  const send = (): void => {
+    const list = joinPath('handOffs', key, 'deliveries');
+    const made = newConsequence(list, 'mail', handOff.deliveries, { when: `destination.key = ${JSON.stringify(branch.to)}` });
+    if (store.edit(made.edit))
+      void navigate(`/workflows/${definition.key}/consequences?at=${encodeURIComponent(`${list}.${made.key}`)}`);
+  };
   return (
     <>
       <p className={inspector.where}>
@@ -77,6 +88,11 @@ export function BranchPanel({ handOff: key, branch: branchKey, onSelect }: Props
           )}
         </div>
       </div>
+      <WhatHappens kind="hand-off" of={key} />
+      <Button size="compact-sm" variant="default" mt={8} onClick={send}>
+        Send something when it goes this way
+      </Button>
+      <WhatHappens kind="stage" of={branch.to} />
       <PartActions
         part={part}
         earlier="Try earlier"

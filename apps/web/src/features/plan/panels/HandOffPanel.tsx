@@ -1,8 +1,10 @@
 import { Button, UnstyledButton } from '@mantine/core';
-import { type Branch, findHandOff, findStage, joinPath } from '@ypomet/core';
+import { type Branch, findHandOff, findStage, type HandOff, joinPath } from '@ypomet/core';
 import { ConditionEditor } from '../../conditions/ConditionEditor.tsx';
 import { sayExpression } from '../../conditions/in-words.ts';
 import { useConditionPlace, useWording } from '../../conditions/use-place.ts';
+import { OffsetProperty } from '../../consequences/OffsetProperty.tsx';
+import { WhatHappens } from '../../consequences/WhatHappens.tsx';
 import { useDraft } from '../../drafts/draft-context.tsx';
 import { Word } from '../../help/Word.tsx';
 import inspector from '../Inspector.module.css';
@@ -75,6 +77,7 @@ export function HandOffPanel({ handOff: key, onSelect }: Props) {
           </div>
         )}
       </div>
+      {findStage(definition, handOff.from)?.kind !== 'junction' && <ByClockProperty handOff={handOff} onSelect={onSelect} />}
       <h3>Where the record goes</h3>
       {handOff.branches.map((branch, index) => (
         <BranchRow key={branch.key} handOff={key} index={index} branch={branch} onSelect={onSelect} />
@@ -115,6 +118,16 @@ export function HandOffPanel({ handOff: key, onSelect }: Props) {
         </p>
       </div>
       <SetsProperty title="Sets" list={joinPath('handOffs', key, 'sets')} sets={handOff.sets} />
+      {definition.handOffs.some(({ followUps }) => followUps.some(({ carried }) => carried.length > 0)) && (
+        <div className={classes.panel}>
+          <SwitchProperty
+            label="Refreshes what open follow-ups carry"
+            value={handOff.refreshesCarried}
+            onKeep={(refreshesCarried) => change({ refreshesCarried })}
+          />
+        </div>
+      )}
+      <WhatHappens kind="hand-off" of={key} />
       <PartActions
         part={part}
         earlier="Move up"
@@ -123,6 +136,45 @@ export function HandOffPanel({ handOff: key, onSelect }: Props) {
         onGone={() => onSelect({ kind: 'stage', stage: handOff.from })}
       />
     </>
+  );
+}
+
+/** Whether it happens by itself once its stage's due date has passed, and whether anybody may press it besides. */
+function ByClockProperty({ handOff, onSelect }: { readonly handOff: HandOff; readonly onSelect: Props['onSelect'] }) {
+  const { definition } = useDraft();
+  const change = useChange(joinPath('handOffs', handOff.key));
+  const stage = findStage(definition, handOff.from);
+  const { byClock } = handOff;
+  return (
+    <div className={classes.panel}>
+      <SwitchProperty
+        label="Happens by itself, by the due date"
+        value={byClock !== null}
+        onKeep={(isOn) => change({ byClock: isOn ? { offset: { count: 0, unit: 'days', side: 'after' } } : null })}
+      />
+      {byClock && (
+        <>
+          <OffsetProperty
+            label="It happens"
+            value={byClock.offset}
+            onKeep={(offset) => change({ byClock: { ...byClock, offset } })}
+          />
+          <SwitchProperty
+            label="Nobody presses it: it is the clock’s alone"
+            value={byClock.alone}
+            onKeep={(alone) => change({ byClock: { ...byClock, alone } })}
+          />
+          {stage?.due === null && (
+            <p className={inspector.soft}>
+              <UnstyledButton className={inspector.link} onClick={() => onSelect({ kind: 'stage', stage: stage.key })}>
+                {stage.name}
+              </UnstyledButton>{' '}
+              has no due date yet: give it one.
+            </p>
+          )}
+        </>
+      )}
+    </div>
   );
 }
 

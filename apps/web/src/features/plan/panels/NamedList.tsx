@@ -1,5 +1,5 @@
-import { ActionIcon, Button, TextInput } from '@mantine/core';
-import { joinPath, type Path } from '@ypomet/core';
+import { ActionIcon, Button, Select, TextInput } from '@mantine/core';
+import { joinPath, type Path, type RegisterRight } from '@ypomet/core';
 import { useDraft } from '../../drafts/draft-context.tsx';
 import { Word } from '../../help/Word.tsx';
 import { newNamed } from './new-parts.ts';
@@ -28,6 +28,7 @@ export function NamedList({ list, title }: { readonly list: List; readonly title
           name={part.name}
           notes={'notes' in part ? part.notes : undefined}
           page={'page' in part ? part.page : undefined}
+          register={'register' in part ? part.register : undefined}
         />
       ))}
       <Button size="compact-sm" variant="default" onClick={() => store.edit(newNamed(definition, list, WORDS[list].fresh).edit)}>
@@ -59,15 +60,39 @@ function StartsPage({ part, name, page }: { readonly part: Path; readonly name: 
   return <SwitchProperty label={`${name} begins a page of the form`} value={page} onKeep={(next) => change({ page: next })} />;
 }
 
+const RIGHTS: readonly { readonly value: RegisterRight; readonly label: string }[] = [
+  { value: 'none', label: 'sees no register' },
+  { value: 'shown', label: 'sees the register as its stages show it' },
+  { value: 'all', label: 'sees every field in the register' },
+];
+
+/** What of the register holders of a role see. */
+function RightToRegister({ part, name, right }: { readonly part: Path; readonly name: string; readonly right: RegisterRight }) {
+  const change = useChange(part);
+  return (
+    <Select
+      size="xs"
+      variant="unstyled"
+      classNames={{ root: classes.right, input: classes.rightInput }}
+      aria-label={`What ${name} sees of the register`}
+      data={[...RIGHTS]}
+      value={right}
+      allowDeselect={false}
+      onChange={(next) => next !== null && change({ register: next })}
+    />
+  );
+}
+
 type RowProps = {
   readonly list: List;
   readonly part: string;
   readonly name: string;
   readonly notes: string | undefined;
   readonly page: boolean | undefined;
+  readonly register: RegisterRight | undefined;
 };
 
-function NamedRow({ list, part: key, name, notes, page }: RowProps) {
+function NamedRow({ list, part: key, name, notes, page, register }: RowProps) {
   const { store } = useDraft();
   const part = joinPath(list, key);
   const { earlier, later } = useMove(part);
@@ -100,6 +125,7 @@ function NamedRow({ list, part: key, name, notes, page }: RowProps) {
       </div>
       {question}
       {page !== undefined && <StartsPage part={part} name={name} page={page} />}
+      {register !== undefined && <RightToRegister part={part} name={name} right={register} />}
       {notes !== undefined && <TrackNotes part={part} name={name} notes={notes} />}
     </>
   );

@@ -1,3 +1,4 @@
+import { LaterDraft } from '../../drafts/draft-context.tsx';
 import type { Selection } from '../selection.ts';
 import { AddFieldsPanel } from './AddFieldsPanel.tsx';
 import { AdjustmentPanel } from './AdjustmentPanel.tsx';
@@ -31,11 +32,23 @@ export function SelectedPanel({
     case 'add-fields':
       return <AddFieldsPanel key={JSON.stringify(selection.to)} to={selection.to} onSelect={onSelect} />;
     case 'cell':
-      return <CellPanel selection={selection} onSelect={onSelect} />;
+      return (
+        <LaterDraft>
+          <CellPanel selection={selection} onSelect={onSelect} />
+        </LaterDraft>
+      );
     case 'cells':
-      return <CellsPanel selection={selection} onSelect={onSelect} />;
+      return (
+        <LaterDraft>
+          <CellsPanel selection={selection} onSelect={onSelect} />
+        </LaterDraft>
+      );
     case 'submitter':
-      return <SubmitterPanel field={selection.field} />;
+      return (
+        <LaterDraft>
+          <SubmitterPanel field={selection.field} />
+        </LaterDraft>
+      );
     default:
       return selection satisfies never;
   }

@@ -1,5 +1,5 @@
 import { Button, Select, UnstyledButton } from '@mantine/core';
-import { findField, makeKey, type Path, type SetValue, typeOfField, within } from '@ypomet/core';
+import { findField, isComputed, makeKey, type Path, type SetValue, typeOfField, within } from '@ypomet/core';
 import { useConditionPlace } from '../../conditions/use-place.ts';
 import { useDraft } from '../../drafts/draft-context.tsx';
 import { ExpressionField } from '../../expressions/ExpressionField.tsx';
@@ -13,9 +13,7 @@ type Props = { readonly title: string; readonly list: Path; readonly sets: reado
 export function SetsProperty({ title, list, sets }: Props) {
   const { store, definition } = useDraft();
   const taken = new Set(sets.map(({ field }) => field));
-  const open = definition.fields.filter(
-    (field) => field.type !== 'note' && !taken.has(field.key) && !('expression' in field && field.expression !== null),
-  );
+  const open = definition.fields.filter((field) => field.type !== 'note' && !taken.has(field.key) && !isComputed(field));
   const add = (field: string): void => {
     const key = makeKey(`set ${field}`, new Set(sets.map((own) => own.key)), 'set');
     store.edit({ type: 'add-part', to: list, part: { key, field, value: 'null' }, before: null });

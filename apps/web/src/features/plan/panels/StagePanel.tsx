@@ -1,5 +1,7 @@
 import { Button, UnstyledButton } from '@mantine/core';
 import { findStage, joinPath, type Workflow } from '@ypomet/core';
+import { DuePanel } from '../../consequences/DuePanel.tsx';
+import { WhatHappens } from '../../consequences/WhatHappens.tsx';
 import { useDraft } from '../../drafts/draft-context.tsx';
 import { Word } from '../../help/Word.tsx';
 import inspector from '../Inspector.module.css';
@@ -19,7 +21,8 @@ const KINDS = [
   { value: 'end', label: 'End: records rest here' },
 ] as const;
 
-const choicesOf = (list: Workflow['roles']) => list.map(({ key, name }) => ({ value: key, label: name }));
+const choicesOf = (list: readonly Pick<Workflow['roles'][number], 'key' | 'name'>[]) =>
+  list.map(({ key, name }) => ({ value: key, label: name }));
 
 /** Who is here: the analyst, saying what a stage is, who works there, and how it hands on. */
 export function StagePanel({ stage: key, onSelect }: Props) {
@@ -84,6 +87,14 @@ export function StagePanel({ stage: key, onSelect }: Props) {
           onKeep={(notes) => change({ notes })}
         />
       </div>
+      {(stage.kind === 'work' || stage.kind === 'intake' || stage.due !== null || stage.reminders.length > 0) && (
+        <>
+          <h3>
+            <Word of="due">By when</Word>
+          </h3>
+          <DuePanel stage={key} />
+        </>
+      )}
       <h3>Hands on by</h3>
       {handOffs.map((handOff) => (
         <div key={handOff.key} className={classes.row}>
@@ -105,6 +116,7 @@ export function StagePanel({ stage: key, onSelect }: Props) {
         </Button>
       )}
       <SetsProperty title="Sets on arrival" list={joinPath('stages', key, 'onArrival', 'sets')} sets={stage.onArrival.sets} />
+      <WhatHappens kind="stage" of={key} />
       <UsedBy part={part} onSelect={onSelect} />
       <div className={classes.actions}>
         {stage.kind !== 'end' && (

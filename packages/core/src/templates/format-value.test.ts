@@ -1,11 +1,4 @@
 import { describe, expect, test } from '@jest/globals';
-import { ENVIRONMENT, namesOf } from '@ypomet/testkit/evaluate';
-import { sampleWorkflow } from '@ypomet/testkit/sample-workflow';
-import type { CheckedExpression } from '../expressions/check.ts';
-import { ExpressionCompiler } from '../expressions/compiler.ts';
-import { namesReadBy } from '../expressions/rewrite.ts';
-import { TYPES, typing } from '../expressions/types.ts';
-import { makeReaders, type Readers } from '../forms/readers.ts';
 import { Field } from '../model/field.ts';
 import { readFieldValue } from '../model/field-value.ts';
 import type { Json } from '../shared/json.ts';
@@ -13,7 +6,6 @@ import { readExact } from '../values/exact.ts';
 import { readDateTime, readDuration } from '../values/temporal.ts';
 import type { Value } from '../values/value.ts';
 import { formatValue, type Style } from './format-value.ts';
-import { compileTemplate, fillTemplate, type Medium } from './template.ts';
 
 const EN: Style = { locale: 'en', zone: 'Europe/Vienna' };
 const DE: Style = { locale: 'de', zone: 'Europe/Vienna' };
@@ -94,49 +86,5 @@ describe('values as people read them (formats of Unicode CLDR, by the language�
     expect(formatValue({ kind: 'context', id: null, entries: { name: 'Registrar' } }, null, EN)).toBe('Registrar');
     expect(formatValue([low, null, high], null, EN)).toBe('1, 5');
     expect(formatValue(readDateTime('2027-01-12T10:00:00', 'Europe/Vienna'), null, EN)).toContain('January 12, 2027');
-  });
-});
-
-describe('templates', () => {
-  const names = {
-    thing: { typing: typing(TYPES.text, true), value: 'Lamp <b>&\nco' as Value },
-    price: { typing: typing(TYPES.number, true), value: readExact('1200.5') },
-    limit: { typing: typing(TYPES.number, true), value: readExact('777') },
-  };
-  const { scope, frame } = namesOf(names);
-
-  const OPEN = makeReaders([], []);
-  const readersOf = (checked: CheckedExpression | null | undefined): Readers =>
-    checked && namesReadBy(checked).includes('limit') ? [['auditor']] : [];
-
-  function filled(text: string, medium: Medium, mayRead = false): readonly [string, readonly string[]] {
-    const compiler = new ExpressionCompiler();
-    const template = compileTemplate(text, 'body', scope, sampleWorkflow(), compiler);
-    const readers = { ...OPEN, ofExpression: (checked: CheckedExpression | null | undefined) => readersOf(checked) };
-    const filling = { frame: { ...frame, environment: ENVIRONMENT }, style: EN, medium, readers, mayRead: () => mayRead };
-    const result = fillTemplate(template, filling);
-    return [result, compiler.diagnostics.map(({ path, code }) => `${path}: ${code}`)];
-  }
-
-  test.each<[string, Medium, string]>([
-    ['{{thing}}', 'plain', 'Lamp <b>&\nco'],
-    ['<p>{{thing}}</p>', 'html', '<p>Lamp &lt;b&gt;&amp;\nco</p>'],
-    ['About\n{{thing}}', 'header', 'About Lamp <b>& co'],
-    ['{{price}} or {{ price * 2 }}', 'plain', '€1,200.50 or 2,401'],
-    ['{{}}none{{ }}', 'plain', 'none'],
-    ['{{if price > 1000 then "dear" else "cheap"}}', 'plain', 'dear'],
-    ['no } braces { here', 'plain', 'no } braces { here'],
-    ['{{"a"}}{{"b"}}', 'plain', 'ab'],
-  ])('%s for %s', (text, medium, expected) => {
-    expect(filled(text, medium)).toEqual([expected, []]);
-  });
-
-  test('an expression with an error is one of the template’s, and fills in nothing', () => {
-    expect(filled('Dear {{thnig}}!', 'plain')).toEqual(['Dear !', ['body: expression/unknown-name-near']]);
-  });
-
-  test('what reads a confidential field is for its readers', () => {
-    expect(filled('{{limit}}/{{limit + 1}}/{{price}}', 'plain', false)[0]).toBe('//€1,200.50');
-    expect(filled('{{limit}}/{{limit + 1}}', 'plain', true)[0]).toBe('777/778');
   });
 });

@@ -1,0 +1,171 @@
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { type Call, problemOf, publishDefinition, TestServer } from './testing/test-server.ts';
+
+// What waits for somebody: found, ordered, counted; taken, given back, handed over.
+let now = Date.parse('2026-11-27T09:00:00Z');
+let server: TestServer;
+let analyst: Call;
+let registrar: Call;
+let conservator: Call;
+const ids: Record<string, string> = {};
+
+const DESIGN = {
+  format: 'ypomet.workflow/1',
+  key: 'desked',
+  name: 'Desked',
+  roles: [
+    { key: 'registrar', name: 'Registrar' },
+    { key: 'conservator', name: 'Conservator' },
+  ],
+  sections: [{ key: 'all', name: 'All' }],
+  fields: [{ key: 'back', name: 'Back', section: 'all', type: 'date', treatment: 'optional' }],
+  tracks: [{ key: 'main', name: 'Main' }],
+  stages: [
+    { key: 'ask', name: 'Ask', kind: 'intake', tracks: ['main'], roles: ['registrar'] },
+    { key: 'work', name: 'Work', kind: 'work', tracks: ['main'], roles: ['registrar', 'conservator'], due: 'back' },
+    { key: 'other', name: 'Other', kind: 'work', tracks: ['main'], roles: ['registrar'] },
+    { key: 'done', name: 'Done', kind: 'end', tracks: ['main'] },
+  ],
+  handOffs: [
+    { key: 'send', name: 'Send', from: 'ask', otherwise: { to: 'work' } },
+    { key: 'aside', name: 'Aside', from: 'ask', otherwise: { to: 'other' } },
+    { key: 'finish', name: 'Finish', from: 'work', otherwise: { to: 'done' } },
+  ],
+};
+
+beforeAll(async () => {
+  server = await TestServer.make({ clock: () => now });
+  [analyst, registrar, conservator] = await Promise.all([server.as('analyst'), server.as('registrar'), server.as('conservator')]);
+  await publishDefinition(analyst, DESIGN);
+  for (const [name, back] of [
+    ['late', '2026-11-20'],
+    ['soon', '2026-12-01'],
+    ['tie', '2026-12-01'],
+    ['never', null],
+  ] as const) {
+    now += 1000;
+    ids[name] = await begin('send', back === null ? {} : { back });
+  }
+  now += 1000;
+  ids.aside = await begin('aside', {});
+});
+afterAll(() => server.close());
+
+const begin = async (handOff: string, values: object): Promise<string> =>
+  (await registrar('POST', '/api/intakes/desked/records', { stage: 'ask', handOff, values })).body.record.id;
+const idOf = (name: string): string => ids[name] ?? '';
+const shown = async (call: Call, name: string) => (await call('GET', `/api/records/${idOf(name)}`)).body;
+const nameOf = (id: string): string => Object.keys(ids).find((name) => ids[name] === id) ?? id;
+const desk = async (call: Call, query: string) => {
+  const { body } = await call('GET', `/api/desk?workflow=desked&${query}`);
+  return { names: body.entries.map(({ record }: { record: { id: string } }) => nameOf(record.id)), next: body.next };
+};
+const possess = async (call: Call, name: string, body: object) => {
+  const { record } = await shown(call, name);
+  return call('PUT', `/api/records/${idOf(name)}/assignee`, body, { 'if-match': `"${record.revision}"` });
+};
+
+describe('the desk', () => {
+  test('is ordered by arrival, or by what is due first; what has no date comes last', async () => {
+    expect((await desk(registrar, '')).names).toEqual(['late', 'soon', 'tie', 'never', 'aside']);
+    const { names } = await desk(registrar, 'sort=due');
+    expect(names.slice(0, 3).sort()).toEqual(['late', 'soon', 'tie']);
+    expect(names[0]).toBe('late');
+    expect(names.slice(3).sort()).toEqual(['aside', 'never']);
+  });
+
+  test('is paged without leaving out or repeating, also where dates are the same', async () => {
+    const seen: string[] = [];
+    let after = '';
+    do {
+      const page = await desk(registrar, `sort=due&limit=1${after === '' ? '' : `&after=${after}`}`);
+      seen.push(...page.names);
+      after = page.next ?? '';
+    } while (after !== '');
+    expect([...seen].sort()).toEqual(['aside', 'late', 'never', 'soon', 'tie']);
+  });
+
+  test('is narrowed by stage, and by what stands in the number or the submitter’s name', async () => {
+    expect((await desk(registrar, 'stage=other')).names).toEqual(['aside']);
+    const { record } = await shown(registrar, 'soon');
+    expect((await desk(registrar, `find=${record.number}`)).names).toEqual(['soon']);
+    expect((await desk(registrar, 'find=rufus%20OK')).names).toHaveLength(5);
+    expect((await desk(registrar, 'find=%25')).names).toEqual([]);
+    expect((await registrar('GET', '/api/desk?sort=size')).status).toBe(400);
+  });
+
+  test('is counted by workflow and stage, with what is overdue; everybody counts their own', async () => {
+    const groups = async (call: Call) =>
+      (await call('GET', '/api/desk/summary')).body.groups.filter(({ workflow }: { workflow: string }) => workflow === 'desked');
+    const work = { workflow: 'desked', workflowName: 'Desked', stage: 'work', stageName: 'Work', waiting: 4, overdue: 1 };
+    const other = { ...work, stage: 'other', stageName: 'Other', waiting: 1, overdue: 0 };
+    expect(await groups(registrar)).toEqual([other, work]);
+    expect(await groups(conservator)).toEqual([work]);
+    expect(await groups(await server.as('borrower'))).toEqual([]);
+  });
+});
+
+describe('work that changes hands', () => {
+  test('is taken by one of two who want it at once; then it is on nobody else’s desk', async () => {
+    const before = await shown(registrar, 'soon');
+    expect(before.possession).toEqual({ mayTake: true, mayGiveBack: false, mayHandOver: true });
+    const both = await Promise.all(
+      [registrar, conservator].map((call) =>
+        call('PUT', `/api/records/${idOf('soon')}/assignee`, { kind: 'take' }, { 'if-match': `"${before.record.revision}"` }),
+      ),
+    );
+    expect(both.map(({ status }) => status).sort()).toEqual([200, 412]);
+    const winner = both[0]?.status === 200 ? registrar : conservator;
+    const loser = winner === registrar ? conservator : registrar;
+    expect((await desk(winner, '')).names).toContain('soon');
+    expect((await desk(loser, '')).names).not.toContain('soon');
+    const after = await shown(winner, 'soon');
+    expect(after.record.assigneeName).toMatch(/Rufus Okonjo|Carla Wendt/);
+    expect(after.mayAct).toBe(true);
+    expect(after.history.at(-1)).toMatchObject({ type: 'taken', by: after.record.assigneeName });
+    expect(await shown(loser, 'soon')).toMatchObject({
+      mayAct: false,
+      possession: { mayTake: true, mayGiveBack: false, mayHandOver: false },
+    });
+  });
+
+  test('is given back to its roles, and stays where it was, due when it was', async () => {
+    expect((await possess(registrar, 'tie', { kind: 'take' })).status).toBe(200);
+    const taken = await shown(registrar, 'tie');
+    expect((await possess(registrar, 'tie', { kind: 'give-back' })).status).toBe(200);
+    const back = await shown(registrar, 'tie');
+    expect(back.record).toMatchObject({
+      stage: 'work',
+      due: '2026-12-01',
+      arrivedAt: taken.record.arrivedAt,
+      assignee: null,
+      assigneeName: null,
+    });
+    expect((await desk(conservator, '')).names).toContain('tie');
+    expect(problemOf(await possess(registrar, 'tie', { kind: 'give-back' })).details).toEqual(['assignee: work/not-yours']);
+  });
+
+  test('is handed over to a colleague of the stage, by name in the history; to nobody else', async () => {
+    const { body: colleagues } = await registrar('GET', `/api/records/${idOf('late')}/colleagues?search=carla`);
+    expect(colleagues.map(({ name }: { name: string }) => name)).toEqual(['Carla Wendt']);
+    expect((await possess(registrar, 'late', { kind: 'hand-over', to: colleagues[0].id })).status).toBe(200);
+    expect((await desk(conservator, '')).names).toContain('late');
+    expect((await desk(registrar, '')).names).not.toContain('late');
+    const { history } = await shown(conservator, 'late');
+    expect(history.at(-1)).toMatchObject({ type: 'handed-over', by: 'Rufus Okonjo', to: 'Carla Wendt' });
+    const borrower = (await (await server.as('borrower'))('GET', '/api/session')).body.member.id;
+    expect(problemOf(await possess(conservator, 'late', { kind: 'hand-over', to: borrower })).details).toEqual([
+      'assignee: work/cannot-act',
+    ]);
+  });
+
+  test('not by those who may not see it, nor without its revision', async () => {
+    const borrower = await server.as('borrower');
+    const put = (call: Call, headers: Record<string, string>) =>
+      call('PUT', `/api/records/${idOf('never')}/assignee`, { kind: 'take' }, headers);
+    expect((await put(borrower, { 'if-match': '"1"' })).status).toBe(404);
+    expect((await put(registrar, {})).status).toBe(428);
+    expect((await borrower('GET', `/api/records/${idOf('never')}/colleagues`)).status).toBe(404);
+    expect((await server.anybody('GET', '/api/desk/summary')).status).toBe(401);
+  });
+});

@@ -1,0 +1,85 @@
+import type { DeliveryFault } from '@ypomet/contract';
+import { type Json, readRich, takeAnswer, type WebConsequence } from '@ypomet/core';
+import type { ServerContext } from '../../context.ts';
+import { inTransaction, isUnavailable } from '../../db/database.ts';
+import type { StoredContent } from '../../db/schema.ts';
+import { NotSent, plainMail, type Received } from '../../outlets/outlet.ts';
+import { toDetails } from '../../problem.ts';
+import { clockColumns } from '../records/clock-columns.ts';
+import { Lookups } from '../records/lookups.ts';
+import { toRecord } from '../records/record-row.ts';
+import { findRecordsForUpdate, writeNoted } from '../records/repository.ts';
+import { type DeliveryRow, findDelivery, markFailed, markSent } from './repository.ts';
+
+/** Attempts before a delivery waits for a person: about six hours in all. */
+export const MAX_ATTEMPTS = 12;
+const LONGEST_PAUSE_SECONDS = 3 * 3600;
+
+/** How long a delivery rests after so many failed attempts: growing, and never for all at the same time. */
+export const pauseAfter = (attempts: number, random: () => number = Math.random): number =>
+  Math.min(Math.exp(attempts), LONGEST_PAUSE_SECONDS) * (0.5 + random());
+
+export type Delivering = Pick<ServerContext, 'database' | 'outlets' | 'workflows' | 'workspace' | 'clock'>;
+
+/**
+ * Tries a queued delivery once. What comes of it is noted with the attempt: it is sent, comes again after a pause, or waits
+ * for a person. One that was settled meanwhile is left alone. Throws only where the database can't be reached.
+ */
+export async function deliver(delivering: Delivering, id: string): Promise<void> {
+  const { pool } = delivering.database;
+  const row = await findDelivery(pool, id);
+  if (row?.status !== 'queued') return;
+  const begun = performance.now();
+  const duration = (): number => Math.round(performance.now() - begun);
+  let received: Received;
+  try {
+    received = await delivering.outlets.send(row.outlet, { id, content: contentOf(row) });
+  } catch (error) {
+    if (isUnavailable(error)) throw error;
+    const { fault, isFinal, answer } = faultOf(error);
+    const attempts = row.attempts + 1;
+    const pause = isFinal || attempts >= MAX_ATTEMPTS ? null : pauseAfter(attempts);
+    await markFailed(pool, { id, durationMs: duration(), answer, issues: null }, fault, pause);
+    return;
+  }
+  const attempt = { id, durationMs: duration(), answer: received.answer.slice(0, 4000), issues: null };
+  const { content } = row;
+  if (content?.type === 'web' && content.answers.length > 0)
+    await takeIn(delivering, row, content, received.json ?? null, attempt);
+  else await markSent(pool, attempt);
+}
+
+function faultOf(error: unknown): { readonly fault: DeliveryFault; readonly isFinal: boolean; readonly answer: string } {
+  if (error instanceof NotSent)
+    return { fault: error.fault, isFinal: error.more.isFinal ?? false, answer: (error.more.answer ?? '').slice(0, 4000) };
+  const { message } = error as Error;
+  return { fault: { code: 'refused', params: { answer: message.slice(0, 500) } }, isFinal: false, answer: '' };
+}
+
+/** What is sent; of deliveries of before these had contents, the mail they were. */
+const contentOf = ({ content, name, outlet, recipients, subject, body }: DeliveryRow): StoredContent =>
+  content ?? plainMail(outlet, name, recipients, subject, readRich(body));
+
+/** Takes values from an answer into the record, in one transaction with the note that the delivery was sent. */
+async function takeIn(
+  { database, workflows, workspace, clock }: Delivering,
+  { recordId }: DeliveryRow,
+  content: WebConsequence,
+  answer: Json,
+  attempt: Parameters<typeof markSent>[1],
+): Promise<void> {
+  await inTransaction(database.pool, async (client) => {
+    const [row] = await findRecordsForUpdate(client, [recordId]);
+    const workflow = row && (await workflows.find(row.workflow, row.version));
+    if (!row || !workflow) throw new Error(`no record ${recordId}`);
+    const nobody = { id: '', name: content.outlet, email: null, roles: [] };
+    const lookups = new Lookups({ workspace, clock, workflows }, client, workflow, nobody);
+    const taken = await lookups.settle(() => takeAnswer(workflow, toRecord(row), content, answer, lookups.outside));
+    if (taken.ok && taken.value.event) {
+      const { record, event } = taken.value;
+      await writeNoted(client, record, row.revision, event, clockColumns(workflow, record, lookups.outside));
+    }
+    const issues = taken.ok ? null : (toDetails(taken.diagnostics) as unknown as readonly Json[]);
+    await markSent(client, { ...attempt, issues });
+  });
+}

@@ -1,0 +1,162 @@
+import { randomUUID } from 'node:crypto';
+import { SERVER_EN } from '@ypomet/contract';
+import {
+  type Actor,
+  type CompiledWorkflow,
+  enterFollowUp,
+  type FollowUpConsequence,
+  formatRecordNumber,
+  type Json,
+  MAX_OPENING_DEPTH,
+  memberOf,
+  type Opened,
+} from '@ypomet/core';
+import type { ServerContext } from '../../context.ts';
+import { ProblemError, toDetails } from '../../problem.ts';
+import { findNewestVersion } from '../workflows/repository.ts';
+import { clockColumns } from './clock-columns.ts';
+import { Lookups } from './lookups.ts';
+import { toQueued } from './queue-deliveries.ts';
+import { type HandOffWrite, insertRecords, type Queries, takeNumbers, writeHandOffs } from './repository.ts';
+
+/** A record that opens others, and what it opens. */
+type Source = {
+  readonly record: string;
+  readonly number: string | null;
+  readonly workflow: string;
+  readonly followUps: readonly FollowUpConsequence[];
+};
+type Target = { readonly workflow: CompiledWorkflow; readonly version: number; readonly lookups: Lookups };
+type Asked = { readonly source: Source; readonly consequence: FollowUpConsequence };
+type Begun = Asked & { readonly target: Target; readonly opened: Opened };
+
+/** Records written with one statement. */
+const AT_ONCE = 500;
+
+/**
+ * Opens follow-ups, and those that they open, within the transaction of the hand-off they follow from: level by level, each
+ * in its workflow's published version of now. The ids of those that the first record opened.
+ */
+export async function openAllFollowUps(
+  context: ServerContext,
+  db: Queries,
+  actor: Actor,
+  source: Source,
+  depth: number,
+): Promise<readonly string[]> {
+  const opener = new Opener(context, db, actor);
+  const first: string[] = [];
+  let level: readonly Source[] = [source];
+  for (let at = depth + 1; level.some(({ followUps }) => followUps.length > 0); at++) {
+    // Designs that go on are faults; versions of several workflows may still add up to one.
+    if (at > MAX_OPENING_DEPTH) throw new ProblemError('hand-off/refused', { detail: SERVER_EN.details['opens-too-deep'] });
+    const asked = level.flatMap((one) => one.followUps.map((consequence) => ({ source: one, consequence })));
+    const begun = await opener.begin(asked);
+    for (let from = 0; from < begun.length; from += AT_ONCE) await opener.write(begun.slice(from, from + AT_ONCE), at);
+    if (at === depth + 1) first.push(...begun.map(({ opened }) => opened.record.id));
+    level = begun.map(({ opened: { record, followUps } }) => ({
+      record: record.id,
+      number: record.number,
+      workflow: record.workflow,
+      followUps,
+    }));
+  }
+  return first;
+}
+
+class Opener {
+  private readonly targets = new Map<string, Target>();
+
+  constructor(
+    private readonly context: ServerContext,
+    private readonly db: Queries,
+    private readonly actor: Actor,
+  ) {}
+
+  /** What becomes of follow-ups in their workflows; nothing is written yet but the numbers they take. */
+  async begin(asked: readonly Asked[]): Promise<readonly Begun[]> {
+    const counts = new Map<string, number>();
+    for (const { consequence } of asked) counts.set(consequence.workflow, (counts.get(consequence.workflow) ?? 0) + 1);
+    const next = new Map<string, number>();
+    for (const [key, count] of counts) next.set(key, await takeNumbers(this.db, key, count));
+    const begun: Begun[] = [];
+    for (const one of asked) {
+      const { consequence, source } = one;
+      const target = await this.target(consequence.workflow);
+      const running = next.get(consequence.workflow) as number;
+      next.set(consequence.workflow, running + 1);
+      const { outside } = target.lookups;
+      const number = formatRecordNumber(target.workflow.definition.numbering, running, outside);
+      const opening = {
+        consequence,
+        source: { workflow: source.workflow, record: source.record, number: source.number },
+        id: randomUUID(),
+        number,
+        version: target.version,
+        actor: this.actor,
+        outside,
+      };
+      const opened = await target.lookups.settle(() => enterFollowUp(target.workflow, opening));
+      if (opened.record.assignee?.kind === 'member') target.lookups.noteAssigned(opened.record.assignee.member);
+      begun.push({ ...one, target, opened });
+    }
+    return begun;
+  }
+
+  async write(begun: readonly Begun[], depth: number): Promise<void> {
+    await insertRecords(
+      this.db,
+      begun.map(({ source, consequence, opened: { record } }) => ({
+        id: record.id,
+        workflow: record.workflow,
+        version: record.version ?? 0,
+        number: record.number ?? '',
+        stage: record.intake ?? record.stage,
+        track: record.track,
+        submitted_by: record.submittedBy,
+        created_at: record.createdAt,
+        opened_by: source.record,
+        follow_up: consequence.followUp,
+        opened_row: consequence.row,
+        depth,
+      })),
+    );
+    const queued = await toQueued(
+      this.db,
+      begun.map(({ opened }) => opened.deliveries),
+    );
+    const writes = begun.map(({ target, opened: { record, events, issues } }, index): HandOffWrite => {
+      const stage = target.workflow.stages.get(record.stage)?.stage;
+      if (!stage) throw new Error(`no stage ${record.stage}`);
+      const isWaiting = events.length === 1;
+      return {
+        record,
+        revision: 0,
+        stage,
+        events,
+        deliveries: queued[index] ?? [],
+        // A form that refused nothing but wasn't offered has no issues, and waits all the same.
+        issues: isWaiting ? (toDetails(issues) as unknown as readonly Json[]) : null,
+        told: null,
+        member: memberOf(this.actor),
+        at: record.arrivedAt,
+        clock: clockColumns(target.workflow, record, target.lookups.outside),
+        idempotencyKey: null,
+        fingerprint: '',
+        answer: null,
+      };
+    });
+    await writeHandOffs(this.db, writes);
+  }
+
+  private async target(key: string): Promise<Target> {
+    const known = this.targets.get(key);
+    if (known) return known;
+    const version = await findNewestVersion(this.db, key);
+    const workflow = version === null ? null : await this.context.workflows.find(key, version);
+    if (version === null || !workflow) throw new Error(`no published version of ${key}`);
+    const target = { workflow, version, lookups: new Lookups(this.context, this.db, workflow, this.actor) };
+    this.targets.set(key, target);
+    return target;
+  }
+}

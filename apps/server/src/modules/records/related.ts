@@ -1,0 +1,27 @@
+import type { RelatedRecord } from '@ypomet/contract';
+import { type Actor, findStage, maySee } from '@ypomet/core';
+import type { ServerContext } from '../../context.ts';
+import { type RecordRow, toRecord } from './record-row.ts';
+
+/** Records as those who come from another one see them: which they are and how far; none that the actor may not see. */
+export async function relatedRecords(
+  { workflows }: Pick<ServerContext, 'workflows'>,
+  rows: readonly RecordRow[],
+  actor: Actor,
+): Promise<readonly RelatedRecord[]> {
+  const found: RelatedRecord[] = [];
+  for (const row of rows) {
+    const workflow = await workflows.find(row.workflow, row.version);
+    if (!workflow || !maySee(workflow.definition, toRecord(row), actor)) continue;
+    found.push({
+      id: row.id,
+      number: row.number,
+      workflow: row.workflow,
+      workflowName: workflow.definition.name,
+      stageName: findStage(workflow.definition, row.stage)?.name ?? row.stage,
+      isDone: row.stageKind === 'end',
+      isIncomplete: row.issues !== null,
+    });
+  }
+  return found;
+}

@@ -1,0 +1,143 @@
+import { REGISTER_ORDERS, SERVER_EN } from '@ypomet/contract';
+import {
+  type CheckedExpression,
+  checkExpression,
+  diagnostic,
+  findField,
+  isWellFormed,
+  makeFrame,
+  parseExpression,
+  type Register,
+  registerScope,
+  specialiseExpression,
+  TYPES,
+} from '@ypomet/core';
+import { isInstant } from '../../paging.ts';
+import { ProblemError, toDetails } from '../../problem.ts';
+import type { Workspace } from '../workspace/workspace.ts';
+import { conditionSql, FACTS, fieldSql, Parameters } from './condition-sql.ts';
+import type { Order, Place, Where } from './repository.ts';
+
+/** What a register is narrowed to, as it is asked for. */
+export type Narrowed = {
+  readonly filter: string;
+  readonly find: string;
+  readonly stage?: string | undefined;
+};
+
+type Moment = { readonly now: number; readonly workspace: Pick<Workspace, 'zone' | 'counting'> };
+
+/** The records of a register that are asked for, as a condition over `records r` and their submitters `m`. */
+export function whereOf(
+  register: Register,
+  { filter, find, stage }: Narrowed,
+  moment: Moment,
+): Where & { readonly compared: readonly string[] } {
+  const parameters = new Parameters();
+  const parts = [`r.workflow = ${parameters.add(register.definition.key, 'text')}`];
+  if (stage !== undefined) parts.push(`r.stage = ${parameters.add(stage, 'text')}`);
+  if (filter.trim() !== '') parts.push(filterSql(register, filter, moment, parameters));
+  if (find.trim() !== '') {
+    const texts = searchableTexts(register).map((sql) => `coalesce(${sql}, '')`);
+    const all = ['r.number', "coalesce(m.name, '')", ...texts].join(` || E'\\n' || `);
+    parts.push(`strpos(lower(${all}), lower(${parameters.add(find.trim().normalize('NFC'), 'text')})) > 0`);
+  }
+  // An expression can name any character by its number.
+  if (parameters.values.some((value) => typeof value === 'string' && !isWellFormed(value)))
+    throw new ProblemError('request/unfit-text', { path: 'query.filter' });
+  return { sql: parts.join(' and '), values: parameters.values, compared: [...parameters.compared] };
+}
+
+const searchableTexts = ({ definition, searchable }: Register): readonly string[] =>
+  definition.fields
+    .filter(({ key, type }) => (type === 'text' || type === 'long-text') && searchable.includes(key))
+    .flatMap((field) => fieldSql(field, 'r.values')?.sql ?? []);
+
+function filterSql(register: Register, filter: string, moment: Moment, parameters: Parameters): string {
+  const checked = readFilter(register, filter, moment);
+  const fields = register.definition.fields.filter(({ key }) => register.searchable.includes(key));
+  const written = conditionSql(checked, fields, parameters);
+  if (written.ok) return written.value;
+  throw new ProblemError('register/filter', {
+    path: 'query.filter',
+    details: toDetails([diagnostic('expression/not-searchable', 'query.filter', {}, written.diagnostics.span)]),
+  });
+}
+
+/** The condition, typed, with all in it that doesn't depend on a record worked out. */
+function readFilter(register: Register, filter: string, { now, workspace }: Moment): CheckedExpression {
+  const parsed = parseExpression(filter);
+  if (!parsed.ok) throw new ProblemError('register/filter', { path: 'query.filter', details: toDetails(parsed.diagnostics) });
+  const scope = registerScope(register);
+  const check = (node: typeof parsed.value): CheckedExpression => {
+    const checked = checkExpression(node, scope, TYPES.boolean);
+    if (checked.diagnostics.length > 0)
+      throw new ProblemError('register/filter', { path: 'query.filter', details: toDetails(checked.diagnostics) });
+    return checked;
+  };
+  const environment = { now, zone: workspace.zone, calendar: workspace.counting };
+  const { node } = specialiseExpression(check(parsed.value), () => false, makeFrame([], environment), 'known');
+  return check(node);
+}
+
+/** What records are ordered by. Code `register/filter` for a field that the register isn't ordered by. */
+export function orderOf({ definition, searchable }: Register, sort: string, direction: 'up' | 'down'): Order {
+  const fact = REGISTER_ORDERS.find((one) => one === sort);
+  if (fact) {
+    const { sql, kind } = FACTS[fact.slice('record.'.length)] as (typeof FACTS)[string];
+    return { sql, type: TYPES_OF[kind], direction };
+  }
+  const field = searchable.includes(sort) ? findField(definition, sort) : null;
+  const value = field && fieldSql(field, 'r.values');
+  if (!field || !value || field.type === 'member')
+    throw new ProblemError('register/filter', { path: 'query.sort', detail: SERVER_EN.details['not-ordered'] });
+  if (field.type === 'choice') {
+    const codes = field.options.map(({ code }) => `'${code.replaceAll("'", "''")}'`);
+    return { sql: `array_position(array[${codes.join(', ')}]::text[], ${value.sql})`, type: 'int', direction };
+  }
+  // Texts are ordered as people order them, by their beginning.
+  const sql = value.kind === 'text' ? `left(${value.sql}, 200) collate "und-x-icu"` : value.sql;
+  return { sql, type: TYPES_OF[value.kind], direction };
+}
+
+/** The types in which places of an order are compared. */
+const TYPES_OF = {
+  number: 'numeric',
+  text: 'text',
+  boolean: 'boolean',
+  date: 'text',
+  time: 'bigint',
+  'date-time': 'timestamptz',
+} as const;
+
+export const encodePlace = ({ value, id }: Place): string => Buffer.from(JSON.stringify([value, id])).toString('base64url');
+
+const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/;
+const FORMS: Readonly<Record<Order['type'], RegExp>> = {
+  text: /^/,
+  numeric: /^-?\d+(\.\d+)?$/,
+  boolean: /^(true|false)$/,
+  bigint: /^-?\d{1,12}$/,
+  int: /^\d{1,9}$/,
+  timestamptz: /^\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}(\.\d{1,6})?Z$/,
+};
+
+/** Reads where a page ended. Code `request/invalid` for what isn't a place in this order. */
+export function decodePlace(text: string | undefined, { type }: Order): Place | null {
+  if (text === undefined) return null;
+  const invalid = new ProblemError('request/invalid', { path: 'query.after' });
+  let read: unknown;
+  try {
+    read = JSON.parse(Buffer.from(text, 'base64url').toString('utf8'));
+  } catch (error) {
+    if (error instanceof SyntaxError) throw invalid;
+    throw error;
+  }
+  const [value, id] = Array.isArray(read) ? (read as readonly unknown[]) : [];
+  const isPlace =
+    (value === null || (typeof value === 'string' && isWellFormed(value) && FORMS[type].test(value))) &&
+    typeof id === 'string' &&
+    UUID.test(id);
+  if (!isPlace || (type === 'timestamptz' && value !== null && !isInstant(value as string))) throw invalid;
+  return { value, id };
+}

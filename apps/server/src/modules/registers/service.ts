@@ -1,0 +1,217 @@
+import {
+  type QueryOf,
+  type RegisterDocument,
+  type RegisterEntry,
+  type RegisterView,
+  type ResponseOf,
+  SERVER_EN,
+} from '@ypomet/contract';
+import {
+  type Actor,
+  type CompiledWorkflow,
+  findField,
+  onlookAt,
+  projectRegister,
+  type Register,
+  registerRightOf,
+  writeOnlook,
+} from '@ypomet/core';
+import type { ServerContext } from '../../context.ts';
+import { ProblemError } from '../../problem.ts';
+import { Lookups, namesIn } from '../records/lookups.ts';
+import { nowOf, toHeader } from '../records/present.ts';
+import { toRecord } from '../records/record-row.ts';
+import { fieldSql } from './condition-sql.ts';
+import { decodePlace, encodePlace, type Narrowed, orderOf, whereOf } from './narrowing.ts';
+import {
+  countRegister,
+  deleteView,
+  findPublished,
+  insertView,
+  listNames,
+  listPublished,
+  listRegister,
+  listViews,
+  type RegisterRow,
+  updateView,
+  type ViewRow,
+} from './repository.ts';
+
+type ViewRequest = Parameters<typeof updateView>[3];
+/** Views that one member keeps. */
+const MAX_VIEWS = 200;
+/** Members whom a register can be searched for. */
+const MAX_NAMES = 1000;
+
+/** A register that somebody may see, with the version by which it is read. */
+export type Opened = { readonly workflow: CompiledWorkflow; readonly version: number; readonly register: Register };
+type Ordered = Narrowed & { readonly sort: string; readonly direction: 'up' | 'down' };
+/** Rows with what they show of each. */
+export type ReadRows = Pick<ResponseOf<'registerRecords'>, 'entries' | 'names'>;
+
+/** The registers: records of all versions of a workflow, read by the fields of the newest. */
+export class RegisterService {
+  constructor(private readonly context: ServerContext) {}
+
+  /** Registers that somebody has a right to. */
+  async list(actor: Actor): Promise<ResponseOf<'ownRegisters'>> {
+    const published = await listPublished(this.context.database.pool);
+    return published.flatMap(({ key, name, description, roles }) => {
+      const right = registerRightOf({ roles }, actor);
+      return right === 'none' ? [] : [{ workflow: key, name, description, right }];
+    });
+  }
+
+  async describe(key: string, actor: Actor): Promise<RegisterDocument> {
+    const { version, register } = await this.open(key, actor);
+    const { right, definition, searchable } = register;
+    const isNaming = definition.fields.some(({ key, type }) => type === 'member' && searchable.includes(key));
+    const members = isNaming ? await listNames(this.context.database.pool, MAX_NAMES) : [];
+    return { version, right, definition, searchable: [...searchable], members: [...members] };
+  }
+
+  /** The register of a workflow. Code `thing/not-found` for whoever has no right to it. */
+  async open(key: string, actor: Actor): Promise<Opened> {
+    const version = await findPublished(this.context.database.pool, key);
+    const workflow = version === null ? null : await this.context.workflows.find(key, version);
+    const register = workflow && projectRegister(workflow, actor);
+    if (version === null || !workflow || !register) throw new ProblemError('thing/not-found');
+    return { workflow, version, register };
+  }
+
+  async page(key: string, query: QueryOf<'registerRecords'>, actor: Actor): Promise<ResponseOf<'registerRecords'>> {
+    const opened = await this.open(key, actor);
+    const { rows, next } = await this.rows(opened, query, query.after, query.limit);
+    return { ...(await this.read(opened, rows, actor)), next };
+  }
+
+  /** Rows from after a place. */
+  async rows(
+    { register }: Opened,
+    query: Ordered,
+    after: string | undefined,
+    limit: number,
+  ): Promise<{ readonly rows: readonly RegisterRow[]; readonly next: string | null }> {
+    const order = orderOf(register, query.sort, query.direction);
+    const place = decodePlace(after, order);
+    const { pool } = this.context.database;
+    const where = whereOf(register, query, this.moment());
+    const ordering = order.sql.includes('r.values') ? [order.sql] : [];
+    this.context.registerIndexes.want(register.definition.key, [...ordering, ...where.compared]);
+    const found = await listRegister(pool, where, order, place, limit + 1);
+    const rows = found.slice(0, limit);
+    const last = rows.at(-1);
+    return { rows, next: found.length > limit && last ? encodePlace({ value: last.place, id: last.id }) : null };
+  }
+
+  /** What the register shows somebody of some rows. */
+  async read({ workflow, register }: Opened, rows: readonly RegisterRow[], actor: Actor): Promise<ReadRows> {
+    const lookups = new Lookups(this.context, this.context.database.pool, workflow, actor);
+    const { fields } = register.definition;
+    const now = nowOf(this.context);
+    const versions = new Map<number, CompiledWorkflow>();
+    for (const { workflow: key, version } of rows)
+      if (!versions.has(version)) versions.set(version, (await this.context.workflows.find(key, version)) ?? workflow);
+    return lookups.settle(() => {
+      const names: Record<string, string> = {};
+      const entries = rows.map((row): RegisterEntry => {
+        const onlook = onlookAt(workflow, toRecord(row), actor, lookups.outside);
+        const values = onlook ? (writeOnlook(fields, onlook) as RegisterEntry['values']) : {};
+        Object.assign(names, namesIn(register.definition, values, lookups.outside));
+        return { record: toHeader(row, versions.get(row.version) ?? workflow, now), submitter: row.submitter, values };
+      });
+      return { entries, names };
+    });
+  }
+
+  async totals(key: string, query: Narrowed, actor: Actor): Promise<ResponseOf<'registerTotals'>> {
+    const { register, workflow } = await this.open(key, actor);
+    const summed = register.definition.fields.flatMap((field) => {
+      if (field.type !== 'number' && field.type !== 'money') return [];
+      const sql = register.searchable.includes(field.key) ? fieldSql(field, 'r.values')?.sql : undefined;
+      return sql ? [{ field: field.key, sql }] : [];
+    });
+    const where = whereOf(register, query, this.moment());
+    const rows = await countRegister(
+      this.context.database.pool,
+      where,
+      summed.map(({ sql }) => sql),
+    );
+    const all = rows.find(({ stage }) => stage === null);
+    const named = await Promise.all(
+      rows.flatMap(({ stage, version, count }) =>
+        stage === null ? [] : [this.nameOf(workflow, stage, version).then((name) => ({ stage, name, count }))],
+      ),
+    );
+    const order = workflow.definition.stages.map((stage) => stage.key);
+    const placeOf = (stage: string): number => order.indexOf(stage) + 1 || order.length + 1;
+    return {
+      count: all?.count ?? 0,
+      stages: named.sort((a, b) => placeOf(a.stage) - placeOf(b.stage)),
+      sums: summed.flatMap(({ field }, index) => {
+        const sum = all?.sums[index];
+        return sum ? [{ field, sum }] : [];
+      }),
+    };
+  }
+
+  /** A stage's name in the newest version, or in the last that had it. */
+  private async nameOf(workflow: CompiledWorkflow, stage: string, version: number): Promise<string> {
+    const known =
+      workflow.stages.get(stage) ?? (await this.context.workflows.find(workflow.definition.key, version))?.stages.get(stage);
+    return known?.stage.name ?? stage;
+  }
+
+  async views(key: string, actor: Actor): Promise<RegisterView[]> {
+    await this.open(key, actor);
+    const rows = await listViews(this.context.database.pool, key, actor.id);
+    return rows.map((row) => toView(row, actor));
+  }
+
+  async addView(key: string, view: ViewRequest, actor: Actor): Promise<RegisterView> {
+    this.requireSound(await this.open(key, actor), view);
+    const row = await insertView(this.context.database.pool, key, actor.id, view, MAX_VIEWS);
+    if (!row)
+      throw new ProblemError('register/filter', {
+        detail: SERVER_EN.details['many-views'].replace('{limit}', String(MAX_VIEWS)),
+      });
+    return toView(row, actor);
+  }
+
+  async putView(key: string, id: string, view: ViewRequest, actor: Actor): Promise<RegisterView> {
+    this.requireSound(await this.open(key, actor), view);
+    const row = await updateView(this.context.database.pool, id, actor.id, view);
+    if (!row) throw new ProblemError('thing/not-found');
+    return toView(row, actor);
+  }
+
+  async deleteView(key: string, id: string, actor: Actor): Promise<void> {
+    await this.open(key, actor);
+    if (!(await deleteView(this.context.database.pool, id, actor.id))) throw new ProblemError('thing/not-found');
+  }
+
+  /** A view that can't be applied isn't kept. */
+  private requireSound({ register }: Opened, { settings }: ViewRequest): void {
+    orderOf(register, settings.sort, settings.direction);
+    whereOf(register, settings, this.moment());
+    const strange = settings.columns.find((column) => !column.startsWith('record.') && !findField(register.definition, column));
+    if (strange)
+      throw new ProblemError('register/filter', {
+        path: 'settings.columns',
+        detail: SERVER_EN.details['no-column'].replace('{column}', strange),
+      });
+  }
+
+  private moment() {
+    return { now: this.context.clock(), workspace: this.context.workspace };
+  }
+}
+
+const toView = ({ id, name, isShared, owner, ownerId, settings }: ViewRow, actor: Actor): RegisterView => ({
+  id,
+  name,
+  isShared,
+  isOwn: ownerId === actor.id,
+  owner,
+  settings,
+});

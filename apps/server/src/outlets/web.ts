@@ -1,0 +1,177 @@
+import { createHash } from 'node:crypto';
+import { lookup } from 'node:dns';
+import type { Json } from '@ypomet/core';
+import { createSigner, httpbis } from 'http-message-signatures';
+import ipaddr from 'ipaddr.js';
+import { parse } from 'lossless-json';
+import { Agent, buildConnector, type Dispatcher, request } from 'undici';
+import { notSent, type Outlet, type OutletSetup, type Sending } from './outlet.ts';
+
+/** The largest answer that is read: what is taken from it are single values. */
+const MAX_ANSWER_BYTES = 1_000_000;
+const MAX_BODY_BYTES = 10_000_000;
+const SHOWN_ANSWER = 2000;
+
+/**
+ * Whether a delivery may go to an address: those of the open network, and those that the configuration names. Any other, of
+ * the machine or its network, could let a design ask what only the server can reach (OWASP, server side request forgery).
+ */
+export function isAllowedAddress(address: string, port: number, allowed: readonly string[]): boolean {
+  if (allowed.includes(`${address}:${port}`) || allowed.includes(`[${address}]:${port}`)) return true;
+  return ipaddr.isValid(address) && ipaddr.process(address).range() === 'unicast';
+}
+
+class NotAllowed extends Error {
+  constructor() {
+    super('address not allowed');
+  }
+}
+
+/** Connections to allowed addresses only: a literal one is looked at, a name's are when it is looked up. */
+function makeAgent(allowed: readonly string[]): Agent {
+  const connect = buildConnector({
+    timeout: 10_000,
+    lookup: (host, options, done) =>
+      lookup(host, { ...options, all: true }, (error, found) => {
+        if (error) return done(error, '', 4);
+        const port = Number((options as { port?: number }).port ?? 0);
+        const list = found as unknown as readonly { readonly address: string; readonly family: number }[];
+        const unfit = list.some(({ address }) => !isAllowedAddress(address, port, allowed));
+        const [first] = list;
+        if (unfit || !first) return done(new NotAllowed(), '', 4);
+        return (options as { all?: boolean }).all ? done(null, list as never, 0) : done(null, first.address, first.family);
+      }),
+  } as Parameters<typeof buildConnector>[0]);
+  return new Agent({
+    connections: 8,
+    maxResponseSize: MAX_ANSWER_BYTES,
+    connect: (options, done) => {
+      const host = options.hostname.replace(/^\[|\]$/g, '');
+      const port = Number(options.port || (options.protocol === 'https:' ? 443 : 80));
+      if (ipaddr.isValid(host) && !isAllowedAddress(host, port, allowed)) return done(new NotAllowed(), null);
+      const isNamed = allowed.includes(`${host}:${port}`);
+      return isNamed && !ipaddr.isValid(host)
+        ? openConnect(options, done)
+        : connect({ ...options, port: String(port) } as typeof options, done);
+    },
+  });
+}
+
+/** For hosts that the configuration names. */
+const openConnect = buildConnector({ timeout: 10_000 });
+
+/** Speaks to web endpoints: JSON or forms, signed, once a delivery as far as the receiver drops repeats. Doesn't follow redirects. */
+export function makeWebOutlet(allowed: readonly string[]): Outlet<'web'> {
+  const agent = makeAgent(allowed);
+  return {
+    kind: 'web',
+    send: async (setup, { id, content }) => {
+      if (Buffer.byteLength(content.body) > MAX_BODY_BYTES)
+        throw notSent('too-large', { bytes: Buffer.byteLength(content.body), limit: MAX_BODY_BYTES }, { isFinal: true });
+      const url = addressOf(setup, content.address);
+      const headers = await headersOf(setup, id, content, url);
+      const { status, text } = await ask(agent, setup, url, content.method, headers, content.body);
+      const shown = `${status} ${text.slice(0, SHOWN_ANSWER)}`.trim();
+      if (!isExpected(status, content.expects)) throw notSent('status', { status }, { answer: shown });
+      return { answer: shown, json: readAnswer(text) };
+    },
+    try: async (setup) => {
+      const url = addressOf(setup, '');
+      const { status, text } = await ask(agent, setup, url, 'GET', { 'x-ypomet-trial': '1' }, undefined);
+      return `${status} ${text.slice(0, 200)}`.trim();
+    },
+    close: () => agent.close(),
+  };
+}
+
+/** The outlet's address with what a delivery adds to it, which can't leave the outlet's own server. */
+export function addressOf({ settings }: Pick<OutletSetup<'web'>, 'settings'>, more: string): URL {
+  const base = settings.address.replace(/\/+$/, '');
+  const rest = more === '' || /^[/?]/.test(more) ? more : `/${more}`;
+  const url = URL.canParse(base + rest) ? new URL(base + rest) : null;
+  if (!url || url.origin !== new URL(settings.address).origin || url.username !== '')
+    throw notSent('bad-address', { address: more.slice(0, 200) }, { isFinal: true });
+  return url;
+}
+
+/** What goes with a request; the delivery's key under the names receivers look for. */
+async function headersOf(
+  { settings, secret, key }: OutletSetup<'web'>,
+  id: string,
+  { method, headers: own, mediaType, body }: Sending<'web'>['content'],
+  url: URL,
+): Promise<Record<string, string>> {
+  const headers: Record<string, string> = {
+    ...Object.fromEntries(own.map(([name, value]) => [name.toLowerCase(), value.replace(/[^\t\x20-\x7e\x80-\xff]/g, '?')])),
+    'content-type': mediaType,
+    'idempotency-key': id,
+    'x-ypomet-delivery': id,
+    // RFC 9530.
+    'content-digest': `sha-256=:${createHash('sha256').update(body).digest('base64')}:`,
+  };
+  if (settings.authentication === 'bearer' && secret) return { ...headers, authorization: `Bearer ${secret}` };
+  if (settings.authentication !== 'signature' || !secret) return headers;
+  const signed = await httpbis.signMessage(
+    {
+      key: createSigner(secret, 'hmac-sha256', key),
+      name: 'ypomet',
+      fields: ['@method', '@target-uri', 'content-type', 'content-digest', 'idempotency-key'],
+      params: ['created', 'keyid', 'alg'],
+    },
+    { method, url: url.href, headers },
+  );
+  return signed.headers as Record<string, string>;
+}
+
+type Asked = { readonly status: number; readonly text: string };
+
+async function ask(
+  agent: Agent,
+  { settings }: OutletSetup<'web'>,
+  url: URL,
+  method: Dispatcher.HttpMethod,
+  headers: Record<string, string>,
+  body: string | undefined,
+): Promise<Asked> {
+  const ms = settings.timeoutSeconds * 1000;
+  try {
+    const answer = await request(url, {
+      dispatcher: agent,
+      method,
+      headers: { 'user-agent': 'Ypomet', accept: 'application/json', ...headers },
+      ...(body === undefined ? {} : { body }),
+      headersTimeout: ms,
+      bodyTimeout: ms,
+      signal: AbortSignal.timeout(ms),
+    });
+    return { status: answer.statusCode, text: await answer.body.text() };
+  } catch (error) {
+    throw asNotSent(error as Error, settings.timeoutSeconds);
+  }
+}
+
+function asNotSent(error: Error, seconds: number): Error {
+  const { code = '', name } = error as Error & { code?: string };
+  const causes = [error, ...((error as { errors?: Error[] }).errors ?? []), (error as { cause?: Error }).cause];
+  if (causes.some((one) => one instanceof NotAllowed)) return notSent('not-allowed');
+  if (name === 'TimeoutError' || name === 'AbortError' || /TIMEOUT/.test(code)) return notSent('timed-out', { seconds });
+  if (code === 'UND_ERR_RES_EXCEEDED_MAX_SIZE') return notSent('answer-too-large', { limit: MAX_ANSWER_BYTES });
+  return notSent('unreachable', { answer: error.message.slice(0, 300) });
+}
+
+/** `200-299, 404`: whether a status is among them. */
+export const isExpected = (status: number, expects: string): boolean =>
+  expects.split(',').some((part) => {
+    const [low, high] = part.split('-').map((text) => Number(text.trim()));
+    return status >= (low as number) && status <= (high ?? (low as number));
+  });
+
+/** JSON with numbers as decimal text, every digit of them; null for what is no JSON. */
+export function readAnswer(text: string): Json {
+  try {
+    return parse(text, undefined, { parseNumber: (digits) => digits }) as Json;
+  } catch (error) {
+    if (error instanceof SyntaxError || error instanceof RangeError) return null;
+    throw error;
+  }
+}

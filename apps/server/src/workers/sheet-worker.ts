@@ -1,0 +1,25 @@
+import writeSheet from 'write-excel-file/node';
+
+/**
+ * A cell as it is sent to the thread: a text, a number, a day as milliseconds since 1970, or nothing. Headings are texts of
+ * the first row.
+ */
+export type SheetCell = string | null | { readonly number: number } | { readonly day: number };
+/** Rows as JSON text: a thread takes text at once, and objects only slowly. */
+export type SheetJob = { readonly name: string; readonly rows: string };
+
+const cellOf = (cell: SheetCell, isHeading: boolean): object | null => {
+  if (cell === null) return null;
+  // A cell of text is never a formula.
+  if (typeof cell === 'string') return { value: cell, type: String, ...(isHeading ? { fontWeight: 'bold' } : {}) };
+  if ('number' in cell) return { value: cell.number, type: Number };
+  return { value: new Date(cell.day), type: Date, format: 'yyyy-mm-dd' };
+};
+
+/** Writes a workbook of one sheet, its first row standing still while the others scroll. */
+export default async function run({ name, rows }: SheetJob): Promise<Uint8Array> {
+  const cells = (JSON.parse(rows) as readonly (readonly SheetCell[])[]).map((row, index) =>
+    row.map((cell) => cellOf(cell, index === 0)),
+  );
+  return (await writeSheet(cells as never, { sheet: name, stickyRowsCount: 1 } as never).toBuffer()) as Uint8Array;
+}

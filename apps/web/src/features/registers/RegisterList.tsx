@@ -1,0 +1,77 @@
+import { useInfiniteQuery, useQuery } from '@tanstack/react-query';
+import type { RegisterDocument, RegisterTotals } from '@ypomet/contract';
+import { formatValue, readExact, type Style } from '@ypomet/core';
+import { LoadedPages } from '../../shared/LoadedPages.tsx';
+import { Notice } from '../../shared/Notice.tsx';
+import { columnsOf, fieldOf } from './columns.ts';
+import { registerRecordsQuery, registerTotalsQuery } from './queries.ts';
+import classes from './Register.module.css';
+import { RegisterTable } from './RegisterTable.tsx';
+import { orderedBy, type Shown } from './register-state.ts';
+import { useRegisterStyle } from './use-register-style.ts';
+
+type Props = { readonly register: RegisterDocument; readonly shown: Shown; readonly onShow: (shown: Shown) => void };
+
+/** The records as narrowed, as a list, with how many there are and what their numbers come to. */
+export function RegisterList({ register, shown, onShow }: Props) {
+  const { key } = register.definition;
+  const list = useInfiniteQuery(registerRecordsQuery(key, shown));
+  const totals = useQuery(registerTotalsQuery(key, shown));
+  const names = Object.assign({}, ...(list.data?.pages ?? []).map((page) => page.names)) as Record<string, string>;
+  const style = useRegisterStyle(names);
+  const known = new Map(columnsOf(register).map((column) => [column.id, column]));
+  const columns = shown.columns.flatMap((id) => known.get(id) ?? []);
+  const isNarrowed = shown.find !== '' || shown.filter !== '';
+  return (
+    <div className={classes.list}>
+      <LoadedPages
+        list={list}
+        rows={10}
+        empty={
+          <Notice tone="calm" title={isNarrowed ? 'No record is like that' : 'There are no records yet'}>
+            {isNarrowed
+              ? 'Take the filter back, or look for something else.'
+              : 'Records appear here as soon as somebody has begun one.'}
+          </Notice>
+        }
+      >
+        {(entries) => (
+          <RegisterTable {...{ register, columns, entries, style, shown }} onOrder={(id) => onShow(orderedBy(shown, id))} />
+        )}
+      </LoadedPages>
+      {totals.data && <Totals register={register} totals={totals.data} shown={shown} style={style} />}
+    </div>
+  );
+}
+
+/** How many records there are as narrowed, and the sums of the columns on show. */
+function Totals({
+  register,
+  totals,
+  shown,
+  style,
+}: {
+  readonly register: RegisterDocument;
+  readonly totals: RegisterTotals;
+  readonly shown: Shown;
+  readonly style: Style;
+}) {
+  const sums = totals.sums.filter(({ field }) => shown.columns.includes(field));
+  return (
+    <dl className={classes.totals} aria-label="Totals">
+      <div>
+        <dt>Records</dt>
+        <dd>{totals.count.toLocaleString(style.locale)}</dd>
+      </div>
+      {sums.map(({ field: key, sum }) => {
+        const field = fieldOf(register, key);
+        return (
+          <div key={key}>
+            <dt>Sum of {field?.short || field?.name}</dt>
+            <dd>{formatValue(readExact(sum), field, style)}</dd>
+          </div>
+        );
+      })}
+    </dl>
+  );
+}

@@ -1,0 +1,76 @@
+import { infiniteQueryOptions, keepPreviousData, queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
+import type { BodyInput, RegisterSettings } from '@ypomet/contract';
+import { OPERATIONS } from '@ypomet/contract/operations';
+import { callApi, problemText } from '../../shared/api.ts';
+import { pagesOf } from '../../shared/paged.ts';
+
+/** What of a register is asked for, as its address has it. */
+export type Narrowing = Pick<RegisterSettings, 'filter' | 'find' | 'sort' | 'direction'>;
+
+/** The registers that the member may see: few change, and every page asks. */
+export const ownRegistersQuery = queryOptions({
+  queryKey: ['own-registers'],
+  queryFn: () => callApi('ownRegisters'),
+  staleTime: 300_000,
+});
+
+export const registerQuery = (key: string) =>
+  queryOptions({ queryKey: ['register', key], queryFn: () => callApi('register', { params: { key } }), staleTime: 60_000 });
+
+export const registerRecordsQuery = (key: string, { filter, find, sort, direction }: Narrowing, stage?: string) =>
+  infiniteQueryOptions({
+    queryKey: ['register', key, 'records', { filter, find, sort, direction, stage }],
+    ...pagesOf((query) =>
+      callApi('registerRecords', {
+        params: { key },
+        query: { filter, find, sort, direction, ...(stage === undefined ? {} : { stage }), ...query },
+      }),
+    ),
+    placeholderData: keepPreviousData,
+  });
+
+export const registerTotalsQuery = (key: string, { filter, find }: Pick<Narrowing, 'filter' | 'find'>) =>
+  queryOptions({
+    queryKey: ['register', key, 'totals', { filter, find }],
+    queryFn: () => callApi('registerTotals', { params: { key }, query: { filter, find } }),
+    placeholderData: keepPreviousData,
+  });
+
+export const registerViewsQuery = (key: string) =>
+  queryOptions({ queryKey: ['register', key, 'views'], queryFn: () => callApi('registerViews', { params: { key } }) });
+
+export const watchingQuery = (key: string, weeks: number) =>
+  queryOptions({
+    queryKey: ['register', key, 'watching', weeks],
+    queryFn: () => callApi('watching', { params: { key }, query: { weeks } }),
+    placeholderData: keepPreviousData,
+  });
+
+/** Where the records as narrowed can be saved from. */
+export function exportAddress(
+  key: string,
+  { filter, find, sort, direction }: Narrowing,
+  columns: readonly string[],
+  format: 'csv' | 'xlsx' | 'json',
+): string {
+  const query = new URLSearchParams({ format, filter, find, sort, direction, columns: columns.join(',') });
+  return `${OPERATIONS.exportRegister.path.replace(':key', key)}?${query}`;
+}
+
+/** Keeps a view under a name, changes it, deletes it. */
+export function useViews(key: string) {
+  const client = useQueryClient();
+  const onSettled = () => client.invalidateQueries({ queryKey: ['register', key, 'views'] });
+  const keep = useMutation({
+    mutationFn: ({ id, ...body }: BodyInput<'addRegisterView'> & { readonly id: string | null }) =>
+      id === null
+        ? callApi('addRegisterView', { params: { key }, body })
+        : callApi('putRegisterView', { params: { key, id }, body }),
+    onSettled,
+  });
+  const drop = useMutation({
+    mutationFn: (id: string) => callApi('deleteRegisterView', { params: { key, id } }),
+    onSettled,
+  });
+  return { keep, drop, fault: keep.isError ? problemText(keep.error) : null };
+}

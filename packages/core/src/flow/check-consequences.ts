@@ -1,0 +1,211 @@
+import { canBeEntered } from '../forms/compiled-forms.ts';
+import { defaultOf, isComputed } from '../model/computed.ts';
+import type { Delivery, FollowUp } from '../model/consequence.ts';
+import type { Field } from '../model/field.ts';
+import type { HandOff, Stage } from '../model/flow.ts';
+import { destinationsOf, findHandOff, findStage, plannedTreatment } from '../model/lookup.ts';
+import { joinPath, type Path, within } from '../model/path.ts';
+import type { Workflow } from '../model/workflow.ts';
+import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
+import { isAllowedPage } from '../values/next-page.ts';
+import type { CompiledFollowUp, CompiledWorkflow } from './compiled-workflow.ts';
+import { isKeptBack } from './follow-ups.ts';
+import { canBeAnswered } from './take-answer.ts';
+
+type Checked = Pick<CompiledWorkflow, 'definition' | 'forms' | 'stages' | 'handOffs' | 'findWorkflow'>;
+
+/** Follow-ups that open each other go no deeper (semantics 5). */
+export const MAX_OPENING_DEPTH = 8;
+
+/**
+ * What would go wrong with what hand-offs send and open, as far as the design tells.
+ * Codes: `delivery/…`, `answer/…`, `follow-up/…`.
+ */
+export function checkConsequences(workflow: Checked): readonly Diagnostic[] {
+  const { definition } = workflow;
+  const carries = definition.handOffs.some(({ followUps }) => followUps.some(({ carried }) => carried.length > 0));
+  const idle = carries ? [] : definition.handOffs.filter(({ refreshesCarried }) => refreshesCarried);
+  return [
+    ...idle.map(({ key, name }) =>
+      diagnostic('follow-up/none-to-refresh', joinPath('handOffs', key, 'refreshesCarried'), { handOff: name }),
+    ),
+    ...definition.handOffs.flatMap((handOff) => {
+      const path = joinPath('handOffs', handOff.key);
+      const stages = restsOf(definition, handOff);
+      return [
+        ...handOff.deliveries.flatMap((one) => checkDelivery(workflow, one, within(path, 'deliveries', one.key), stages)),
+        ...handOff.followUps.flatMap((one) => checkFollowUp(workflow, handOff, one, within(path, 'followUps', one.key))),
+      ];
+    }),
+    ...definition.stages.flatMap((stage) =>
+      deliveriesAt(stage).flatMap(({ delivery, path }) => checkDelivery(workflow, delivery, path, [stage])),
+    ),
+  ];
+}
+
+/** Where a record can rest after a hand-off while an answer comes: junctions are passed. */
+const restsOf = (definition: Workflow, handOff: HandOff): readonly Stage[] =>
+  destinationsOf(handOff)
+    .flatMap(({ to }) => findStage(definition, to) ?? [])
+    .filter(({ kind }) => kind !== 'junction');
+
+function checkDelivery(workflow: Checked, delivery: Delivery, path: Path, rests: readonly Stage[]): readonly Diagnostic[] {
+  switch (delivery.kind) {
+    case 'mail':
+      return [];
+    case 'file': {
+      const found: Diagnostic[] = [];
+      const params = { delivery: delivery.name };
+      if (delivery.fileName.trim() === '') found.push(diagnostic('delivery/no-file-name', within(path, 'fileName'), params));
+      if (delivery.format === 'pdf' && delivery.body.trim() === '')
+        found.push(diagnostic('delivery/blank', within(path, 'body'), params));
+      return found;
+    }
+    case 'web':
+      return delivery.answers.flatMap((answer) => checkAnswer(workflow, answer, within(path, 'answers', answer.key), rests));
+    default:
+      return delivery satisfies never;
+  }
+}
+
+/** An answer goes to fields that nobody enters where the record is by then. */
+function checkAnswer(
+  { forms }: Checked,
+  { field: key }: { readonly field: string },
+  path: Path,
+  rests: readonly Stage[],
+): readonly Diagnostic[] {
+  const of = forms.fieldByKey.get(key);
+  if (!of) return [];
+  const field = of.field.name;
+  if (of.computes || !canBeAnswered(of.field)) return [diagnostic('answer/no-place', path, { field })];
+  const stage = rests.find((one) => {
+    const step = forms.stageForm(one.key).fieldSteps.get(key);
+    return step !== undefined && canBeEntered(step.placement);
+  });
+  return stage ? [diagnostic('answer/entered-there', path, { field, stage: stage.name })] : [];
+}
+
+function checkFollowUp(workflow: Checked, handOff: HandOff, followUp: FollowUp, path: Path): readonly Diagnostic[] {
+  const { definition, findWorkflow, handOffs } = workflow;
+  const target = findWorkflow(followUp.workflow);
+  if (!target) return [];
+  const compiled = handOffs.get(handOff.key)?.followUps.find((one) => one.followUp.key === followUp.key);
+  const name = followUp.name;
+  const circle = circleFrom(definition, followUp, findWorkflow);
+  const files = (compiled?.carried ?? []).flatMap(({ set, field }) =>
+    field && isKeptBack(field, followUp.carriesFiles)
+      ? [diagnostic('follow-up/keeps-files', within(path, 'carried', set.key), { field: field.name, followUp: name })]
+      : [],
+  );
+  const role = followUp.assignee?.kind === 'role' ? followUp.assignee.role : null;
+  const lacking = lackingIn(target, followUp, compiled);
+  return [
+    ...(circle ? [diagnostic(circle.code, path, { followUp: name, names: circle.names })] : []),
+    ...files,
+    ...(role !== null && !target.roles.some(({ key }) => key === role)
+      ? [diagnostic('follow-up/unknown-role', within(path, 'assignee'), { role, workflow: target.name })]
+      : []),
+    ...(lacking.length > 0
+      ? [diagnostic('follow-up/lacks', path, { followUp: name, fields: lacking.map((field) => field.name) })]
+      : []),
+  ];
+}
+
+/** The way along follow-ups that comes back to where it began, or is too long. */
+function circleFrom(
+  definition: Workflow,
+  first: FollowUp,
+  findWorkflow: Checked['findWorkflow'],
+): { readonly code: 'follow-up/circle' | 'follow-up/too-deep'; readonly names: readonly string[] } | null {
+  /** What was looked at so far, with how far down: from there on it is the same again. */
+  const seen = new Set<string>();
+  const walk = (key: string, entry: string, way: readonly string[]): ReturnType<typeof circleFrom> => {
+    if (key === definition.key) return { code: 'follow-up/circle', names: [...way, definition.name] };
+    const target = findWorkflow(key);
+    if (!target) return null;
+    const names = [...way, target.name];
+    const place = JSON.stringify([names.length, key, entry]);
+    if (seen.has(place)) return null;
+    seen.add(place);
+    if (names.length > MAX_OPENING_DEPTH + 1) return { code: 'follow-up/too-deep', names };
+    for (const next of target.handOffs.find((own) => own.key === entry)?.followUps ?? []) {
+      const found = walk(next.workflow, next.handOff, names);
+      if (found) return found;
+    }
+    return null;
+  };
+  return walk(first.workflow, first.handOff, [definition.name]);
+}
+
+/** What the target's form of entry requires and nothing gives it, so that every such record waits at its intake. */
+function lackingIn(target: Workflow, followUp: FollowUp, compiled: CompiledFollowUp | undefined): readonly Field[] {
+  const entry = findHandOff(target, followUp.handOff);
+  const given = new Set([...(compiled?.carried ?? []).map(({ set }) => set.field), followUp.link]);
+  if (!entry || entry.checking === 'none') return [];
+  return target.fields.filter(
+    (field) =>
+      plannedTreatment(target, field.key, entry.from) === 'required' &&
+      !isComputed(field) &&
+      defaultOf(field) === null &&
+      !given.has(field.key),
+  );
+}
+
+/** What a workspace has that designs name: outlets by key with their kind, and the members there are. */
+export type Surroundings = {
+  /** Outlets by their keys, with their kinds. */
+  readonly outlets: readonly (readonly [key: string, kind: Delivery['kind']])[];
+  /** Members by their ids; null where whoever asks looks for them otherwise. */
+  readonly members: readonly string[] | null;
+  /** Pages that answers may lead to. */
+  readonly nextPages: readonly string[];
+};
+
+/**
+ * That the outlets, members and pages a design names are there. Codes: `delivery/unknown-outlet`, `delivery/other-outlet`,
+ * `delivery/unknown-member`, `answer/next-page`.
+ */
+export function checkSurroundings(definition: Workflow, surroundings: Surroundings): readonly Diagnostic[] {
+  const outlets = new Map(surroundings.outlets);
+  const members = surroundings.members && new Set(surroundings.members);
+  const found: Diagnostic[] = [];
+  for (const { delivery, path } of deliveriesOf(definition)) {
+    const params = { delivery: delivery.name, outlet: delivery.outlet };
+    const kind = outlets.get(delivery.outlet);
+    if (kind === undefined) found.push(diagnostic('delivery/unknown-outlet', within(path, 'outlet'), params));
+    else if (kind !== delivery.kind) found.push(diagnostic('delivery/other-outlet', within(path, 'outlet'), params));
+    if (delivery.kind !== 'mail' || !members) continue;
+    for (const list of ['to', 'cc', 'bcc', 'replyTo'] as const)
+      for (const one of delivery[list])
+        if (one.kind === 'member' && !members.has(one.member))
+          found.push(diagnostic('delivery/unknown-member', within(path, list, one.key), { delivery: delivery.name }));
+  }
+  for (const { key, acknowledgements } of definition.handOffs)
+    for (const one of acknowledgements) {
+      // What values come to isn't known: what stands before the first of them must settle where it leads.
+      const [before = '', ...values] = one.next.trim().split('{{');
+      if (before === '' && values.length === 0) continue;
+      if (isAllowedPage(values.length > 0 ? `${before}x` : before, surroundings.nextPages)) continue;
+      const path = joinPath('handOffs', key, 'acknowledgements', one.key, 'next');
+      found.push(diagnostic('answer/next-page', path, { address: before }));
+    }
+  return found;
+}
+
+type DeliveryAt = { readonly delivery: Delivery; readonly path: Path };
+
+const placed = (deliveries: readonly Delivery[], ...list: readonly string[]): readonly DeliveryAt[] =>
+  deliveries.map((delivery) => ({ delivery, path: joinPath(...list, delivery.key) }));
+
+/** The deliveries of a stage with their paths: those on arrival, then those of its reminders. */
+const deliveriesAt = ({ key, onArrival, reminders }: Stage): readonly DeliveryAt[] => [
+  ...placed(onArrival.deliveries, 'stages', key, 'onArrival', 'deliveries'),
+  ...reminders.flatMap((one) => placed(one.deliveries, 'stages', key, 'reminders', one.key, 'deliveries')),
+];
+
+/** Every delivery of a definition with its path: those of hand-offs, then those of stages. */
+export const deliveriesOf = (definition: Workflow): readonly DeliveryAt[] => [
+  ...definition.handOffs.flatMap(({ key, deliveries }) => placed(deliveries, 'handOffs', key, 'deliveries')),
+  ...definition.stages.flatMap(deliveriesAt),
+];
