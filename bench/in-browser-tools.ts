@@ -75,3 +75,82 @@ export const scrollThrough = (page: Page): Promise<readonly number[]> =>
     }
     return gaps;
   });
+
+/** Milliseconds between the frames that are drawn while what the pointer holds is moved by `to`, and from letting go until that is painted. */
+export async function drag(page: Page, what: string, to: { readonly x: number; readonly y: number }): Promise<Dragged> {
+  const dragged = page.locator(what).first();
+  await dragged.scrollIntoViewIfNeeded();
+  const [name, box] = [await dragged.textContent(), await dragged.boundingBox()];
+  if (!box) throw new Error(`nothing to drag: ${what}`);
+  const from = { x: box.x + box.width / 2, y: box.y + box.height / 2 };
+  await page.mouse.move(from.x, from.y);
+  await page.mouse.down();
+  await page.evaluate(() => {
+    const dragged: Dragged & { isOver: boolean } = { gaps: [], drops: [], isOver: false };
+    Object.assign(globalThis, { dragged });
+    void (async () => {
+      let last = performance.now();
+      while (!dragged.isOver) {
+        const now = await new Promise<number>((resolve) => requestAnimationFrame(resolve));
+        dragged.gaps.push(now - last);
+        last = now;
+      }
+    })();
+    new PerformanceObserver((list) => {
+      for (const entry of list.getEntries()) if (entry.name === 'pointerup') dragged.drops.push(entry.duration);
+    }).observe({ type: 'event', durationThreshold: 16 } as PerformanceObserverInit);
+  });
+  await page.mouse.move(from.x + to.x, from.y + to.y, { steps: 60 });
+  await page.evaluate(() => {
+    Object.assign((globalThis as unknown as { dragged: object }).dragged, { isOver: true });
+  });
+  await page.mouse.up();
+  await page.waitForTimeout(PAUSE_MS * 3);
+  if ((await dragged.textContent()) === name) throw new Error(`${what} wasn’t moved`);
+  return page.evaluate(() => (globalThis as unknown as { dragged: Dragged }).dragged);
+}
+
+export type Dragged = { readonly gaps: number[]; readonly drops: number[] };
+
+/** Notes when workers tell what is wrong with a draft. For pages that are opened afterwards. */
+export const watchFaults = (page: Page): Promise<void> =>
+  page.addInitScript(() => {
+    const told: number[] = [];
+    Object.assign(globalThis, { told });
+    const Plain = globalThis.Worker;
+    globalThis.Worker = class extends Plain {
+      constructor(address: string | URL, options?: WorkerOptions) {
+        super(address, options);
+        this.addEventListener('message', ({ data }: MessageEvent<{ type?: string }>) => {
+          if (data.type === 'found') requestAnimationFrame(() => told.push(performance.now()));
+        });
+      }
+    };
+  });
+
+/** Milliseconds from a key until what is wrong is known again and drawn, for each of some keys. */
+export async function timeFaults(page: Page, keys: readonly string[]): Promise<readonly number[]> {
+  const taken: number[] = [];
+  for (const key of keys) {
+    const [before, at] = await page.evaluate(() => {
+      const { told } = globalThis as unknown as { told: number[] };
+      const began: { at: number } = { at: 0 };
+      Object.assign(globalThis, { began });
+      window.addEventListener('keydown', (event) => Object.assign(began, { at: event.timeStamp }), { once: true, capture: true });
+      return [told.length, performance.now()];
+    });
+    await page.keyboard.press(key);
+    await page.waitForFunction((count) => (globalThis as unknown as { told: number[] }).told.length > count, before);
+    taken.push(
+      await page.evaluate(
+        ([count, since]) => {
+          const { told, began } = globalThis as unknown as { told: number[]; began: { at: number } };
+          return (told[count] ?? since) - began.at;
+        },
+        [before, at] as const,
+      ),
+    );
+    await page.waitForTimeout(PAUSE_MS);
+  }
+  return taken;
+}

@@ -2,7 +2,19 @@ import { type Browser, type CDPSession, chromium, type Page } from '@playwright/
 import { realSizeWorkflow } from '@ypomet/testkit/real-size';
 import { RunningServer } from '../e2e/running-server.ts';
 import { timeDecisions } from './decisions-in-browser.ts';
-import { freshPage, PAUSE_MS, p95, pressEach, scrollThrough, signIn, takePainted, watchPainting } from './in-browser-tools.ts';
+import {
+  drag,
+  freshPage,
+  PAUSE_MS,
+  p95,
+  pressEach,
+  scrollThrough,
+  signIn,
+  takePainted,
+  timeFaults,
+  watchFaults,
+  watchPainting,
+} from './in-browser-tools.ts';
 import { median } from './measure.ts';
 import type { Figure } from './report.ts';
 
@@ -67,6 +79,7 @@ async function weighJourney(browser: Browser, server: RunningServer): Promise<nu
 /** What the Plan costs at 60 stages and 300 fields: to open, to move and to edit in, to scroll. */
 export async function timePlan(browser: Browser, server: RunningServer): Promise<readonly Figure[]> {
   const page = await freshPage(browser);
+  await watchFaults(page);
   await signIn(page, server, 'analyst');
   const made = await page.request.post(`${server.base}/api/workflows`, {
     data: realSizeWorkflow(),
@@ -106,7 +119,10 @@ export async function timePlan(browser: Browser, server: RunningServer): Promise
   await page.keyboard.press('n');
   await page.getByRole('status').getByText('Kept', { exact: true }).waitFor();
   const kept = performance.now() - start;
+  await page.waitForTimeout(PAUSE_MS * 5);
+  const faults = await timeFaults(page, letters.slice(0, 20));
   const gaps = await scrollThrough(page);
+  const dragged = await drag(page, '[data-stage-name]', { x: 480, y: 0 });
   await page.context().close();
   const ms = (what: string, value: number, below: number | null): Figure => ({
     what,
@@ -122,9 +138,14 @@ export async function timePlan(browser: Browser, server: RunningServer): Promise
     ms('an edit at 60 x 300: longest task of the main thread', Math.max(0, ...edits.long), null),
     ms('an edit at 60 x 300: main thread, all in all', ((after - before - (before - idle)) * 1000) / EDITS, null),
     ms('an edit at 60 x 300: key to kept', kept, null),
+    ms('an edit at 60 x 300: key to faults told, median', median(faults), null),
+    ms('an edit at 60 x 300: key to faults told, p95', p95(faults), null),
     ms('an arrow key at 60 x 300: to moved cursor, p95', p95(moves.durations), 50),
     ms('scrolling at 60 x 300: between frames, median', median(gaps), null),
     ms('scrolling at 60 x 300: between frames, p95', p95(gaps), null),
+    ms('dragging a stage at 60 x 300: between frames, median', median(dragged.gaps), null),
+    ms('dragging a stage at 60 x 300: between frames, p95', p95(dragged.gaps), null),
+    ms('dragging a stage at 60 x 300: let go to painted', Math.max(16, ...dragged.drops), null),
   ];
 }
 

@@ -60,14 +60,31 @@ function useSurroundings(): Surroundings | null {
   );
 }
 
-/**
- * Gives the pages of the designer the draft, kept compiled: what an edit touches is compiled when it is first asked for, the
- * rest is as it was. What is wrong with the whole comes from a worker.
- */
-export function DraftProvider({ store, children }: { readonly store: DraftStore; readonly children: ReactNode }) {
-  const definition = useSyncExternalStore(store.subscribe, store.definition);
+type ProviderProps = { readonly store: DraftStore; readonly children: ReactNode };
+
+/** Gives the pages of the designer the draft, beside what it may name of the workspace. */
+export function DraftProvider({ store, children }: ProviderProps) {
   const query = useQuery(neighboursQuery(store.key));
   const neighbours = useMemo(() => query.data?.map((one) => openStoredWorkflow(one)) ?? null, [query.data]);
+  const surroundings = useSurroundings();
+  return (
+    <DraftBeside store={store} neighbours={neighbours} surroundings={surroundings}>
+      {children}
+    </DraftBeside>
+  );
+}
+
+/**
+ * The draft, kept compiled: what an edit touches is compiled when it is first asked for, the rest is as it was. What is wrong
+ * with the whole comes from a worker.
+ */
+function DraftBeside({
+  store,
+  neighbours,
+  surroundings,
+  children,
+}: ProviderProps & { readonly neighbours: readonly Workflow[] | null; readonly surroundings: Surroundings | null }) {
+  const definition = useSyncExternalStore(store.subscribe, store.definition);
   const findWorkflow = useMemo(() => {
     if (!neighbours) return null;
     const known = new Map(neighbours.map((one) => [one.key, one]));
@@ -76,7 +93,7 @@ export function DraftProvider({ store, children }: { readonly store: DraftStore;
   useEffect(() => store.know(findWorkflow), [store, findWorkflow]);
   const [memory] = useState(() => new CompilationMemory());
   const compiled = useMemo(() => prepareWorkflow(definition, findWorkflow, memory), [definition, findWorkflow, memory]);
-  const { diagnostics, isCurrent, used } = useExamined(store, neighbours, useSurroundings());
+  const { diagnostics, isCurrent, used } = useExamined(store, neighbours, surroundings);
   const draft = useMemo(() => {
     const [faults, warnings] = [diagnostics.filter(isFault), diagnostics.filter((one) => !isFault(one))];
     return { store, definition, compiled, faults, warnings, used };

@@ -204,6 +204,8 @@ export class DraftStore {
   }
 
   private async send(): Promise<void> {
+    // What was done is painted first.
+    await new Promise((resolve) => setTimeout(resolve));
     while (this.pending.length > 0) {
       const edits = this.pending.slice(0, MAX_AT_ONCE);
       this.update({ keep: { status: 'keeping' } });

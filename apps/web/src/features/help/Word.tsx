@@ -1,5 +1,5 @@
 import { Popover, UnstyledButton } from '@mantine/core';
-import type { ReactNode } from 'react';
+import { memo } from 'react';
 import classes from './Word.module.css';
 
 /** Hard words, each in a sentence or two. */
@@ -23,15 +23,15 @@ export const WORDS = {
 } as const;
 
 /** A word with a short explanation a click away. */
-export function Word({ of, children }: { readonly of: keyof typeof WORDS; readonly children: ReactNode }) {
+export const Word = memo(function Word({ of, children }: { readonly of: keyof typeof WORDS; readonly children: string }) {
   return (
     <Popover width={280} position="bottom-start" shadow="md" withArrow>
       <Popover.Target>
-        <UnstyledButton className={classes.word} aria-label={`${typeof children === 'string' ? children : of}: what is that?`}>
+        <UnstyledButton className={classes.word} aria-label={`${children}: what is that?`}>
           {children}
         </UnstyledButton>
       </Popover.Target>
       <Popover.Dropdown className={classes.means}>{WORDS[of]}</Popover.Dropdown>
     </Popover>
   );
-}
+});

@@ -1,8 +1,8 @@
 import { UnstyledButton } from '@mantine/core';
 import { type Diagnostic, describeDiagnostic, findStage, howToMend, loadPatternEngine } from '@ypomet/core';
-import { lazy, Suspense, useState } from 'react';
+import { lazy, memo, Suspense, useState } from 'react';
 import { Notice } from '../../shared/Notice.tsx';
-import { useDraft } from '../drafts/draft-context.tsx';
+import { LaterDraft, useDraft } from '../drafts/draft-context.tsx';
 import { Word } from '../help/Word.tsx';
 import classes from './Inspector.module.css';
 import { NamedList } from './panels/NamedList.tsx';
@@ -17,8 +17,8 @@ const SelectedPanel = lazy(async () => {
 
 type Props = { readonly selection: Selection; readonly onSelect: (selection: Selection) => void };
 
-/** Edits what is selected, in sentences; with nothing selected it lists what can be. */
-export function Inspector({ selection, onSelect }: Props) {
+/** Edits what is selected, in sentences; with nothing selected it lists what can be. An edit made elsewhere is painted there first. */
+export const Inspector = memo(function Inspector({ selection, onSelect }: Props) {
   return (
     <aside className={classes.inspector} aria-label="Inspector">
       {selection.kind !== 'nothing' && (
@@ -27,7 +27,9 @@ export function Inspector({ selection, onSelect }: Props) {
         </UnstyledButton>
       )}
       {selection.kind === 'nothing' ? (
-        <Overview onSelect={onSelect} />
+        <LaterDraft>
+          <Overview onSelect={onSelect} />
+        </LaterDraft>
       ) : (
         <Suspense>
           <SelectedPanel selection={selection} onSelect={onSelect} />
@@ -35,7 +37,7 @@ export function Inspector({ selection, onSelect }: Props) {
       )}
     </aside>
   );
-}
+});
 
 function Overview({ onSelect }: { readonly onSelect: Props['onSelect'] }) {
   const { definition, faults, warnings } = useDraft();

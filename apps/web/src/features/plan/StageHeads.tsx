@@ -87,6 +87,7 @@ export const StageHeads = memo(function StageHeads(props: Props) {
         <UnstyledButton
           key={stage.key}
           className={classes.stage}
+          data-stage-name={stage.key}
           title={layout.isNarrow ? stage.name : undefined}
           data-selected={selected === stage.key || undefined}
           onClick={() => {

@@ -3,7 +3,7 @@ import { Notifications, notifications } from '@mantine/notifications';
 import '@mantine/notifications/styles.css';
 import { useQuery } from '@tanstack/react-query';
 import { describeTerm, termOfPart } from '@ypomet/core';
-import { lazy, memo, type ReactNode, Suspense, useEffect, useState } from 'react';
+import { lazy, memo, type ReactNode, Suspense, useCallback, useEffect, useState } from 'react';
 import { Link, Navigate, NavLink, Outlet, useLocation, useNavigate, useParams } from 'react-router';
 import { Conflicts } from '../../features/drafts/Conflicts.tsx';
 import { DraftProvider, useDraft, useDraftState } from '../../features/drafts/draft-context.tsx';
@@ -68,13 +68,12 @@ function Bar() {
   const snapshot = useDraftState();
   const { definition, publishedVersion, differs, keep } = snapshot;
   const [isPublishing, setPublishing] = useState(false);
+  const publish = useCallback(() => setPublishing(true), []);
   const base = `/workflows/${definition.key}`;
   const state = differs ? `Draft of v${(publishedVersion ?? 0) + 1}` : `v${publishedVersion}, unchanged`;
   return (
     <header className={classes.bar}>
-      <Link to="/workflows" className={classes.up}>
-        Workflows /
-      </Link>
+      <Up />
       <h1 className={classes.name}>{definition.name}</h1>
       <span className={classes.state}>{state}</span>
       {faults.length > 0 && (
@@ -95,27 +94,8 @@ function Bar() {
           </Button>
         </Tooltip>
       )}
-      <Button
-        size="compact-md"
-        variant="default"
-        disabled={!snapshot.canUndo}
-        onClick={() => store.undo()}
-        aria-keyshortcuts="Control+Z"
-      >
-        Undo
-      </Button>
-      <Button
-        size="compact-md"
-        variant="default"
-        disabled={!snapshot.canRedo}
-        onClick={() => store.redo()}
-        aria-keyshortcuts="Control+Shift+Z"
-      >
-        Redo
-      </Button>
-      <Button size="compact-md" disabled={!differs} onClick={() => setPublishing(true)}>
-        Publish
-      </Button>
+      <Steps store={store} canUndo={snapshot.canUndo} canRedo={snapshot.canRedo} />
+      <Publish isDisabled={!differs} onPublish={publish} />
       <LeaveGuard
         when={keep.status !== 'kept'}
         within={base}
@@ -129,6 +109,50 @@ function Bar() {
     </header>
   );
 }
+
+/** What follows stays as it is with most edits, so that an edit doesn't draw it again. */
+const Up = memo(function Up() {
+  return (
+    <Link to="/workflows" className={classes.up}>
+      Workflows /
+    </Link>
+  );
+});
+
+type StepsProps = { readonly store: DraftStore; readonly canUndo: boolean; readonly canRedo: boolean };
+
+const Steps = memo(function Steps({ store, canUndo, canRedo }: StepsProps) {
+  return (
+    <>
+      <Button size="compact-md" variant="default" disabled={!canUndo} onClick={() => store.undo()} aria-keyshortcuts="Control+Z">
+        Undo
+      </Button>
+      <Button
+        size="compact-md"
+        variant="default"
+        disabled={!canRedo}
+        onClick={() => store.redo()}
+        aria-keyshortcuts="Control+Shift+Z"
+      >
+        Redo
+      </Button>
+    </>
+  );
+});
+
+const Publish = memo(function Publish({
+  isDisabled,
+  onPublish,
+}: {
+  readonly isDisabled: boolean;
+  readonly onPublish: () => void;
+}) {
+  return (
+    <Button size="compact-md" disabled={isDisabled} onClick={onPublish}>
+      Publish
+    </Button>
+  );
+});
 
 /** The ways to look at the workflow; none of them changes with an edit. */
 const Views = memo(function Views({ base }: { readonly base: string }) {

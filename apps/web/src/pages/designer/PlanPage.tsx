@@ -1,7 +1,7 @@
 import { UnstyledButton } from '@mantine/core';
 import { useElementSize, useMergedRef } from '@mantine/hooks';
 import { type Edit, loadPatternEngine, readAtStages, TREATMENTS, type Treatment } from '@ypomet/core';
-import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { lazy, memo, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { useDraft } from '../../features/drafts/draft-context.tsx';
 import { usePresence } from '../../features/drafts/presence.tsx';
@@ -127,33 +127,42 @@ export function PlanPage() {
       <PanelBoundary name="The inspector" resetKey={selection}>
         <Inspector selection={selection} onSelect={setSelection} />
       </PanelBoundary>
-      <footer className={classes.legend}>
-        {[...TREATMENTS].reverse().map((treatment: Treatment) => (
-          <span key={treatment}>
-            <TreatmentMark treatment={treatment} /> {treatment}
-          </span>
-        ))}
-        <span>
-          <span className={classes.adjusted}>◣</span> adjusted
-        </span>
-        <span>
-          <span className={classes.read}>▖</span> read here
-        </span>
-        <span className={classes.keys}>
-          <UnstyledButton
-            className={classes.allKeys}
-            aria-pressed={isRehearsing}
-            aria-keyshortcuts="Alt+Shift+R"
-            onClick={() => setRehearsing(!isRehearsing)}
-          >
-            {isRehearsing ? 'Close the rehearsal' : 'Rehearse beside'}
-          </UnstyledButton>
-          <Walk />
-          <UnstyledButton className={classes.allKeys} onClick={showKeys}>
-            <span className="mono">RNOVH</span> · all keys <span className="mono">?</span>
-          </UnstyledButton>
-        </span>
-      </footer>
+      <Legend isRehearsing={isRehearsing} onRehearse={setRehearsing} />
     </div>
   );
 }
+
+type LegendProps = { readonly isRehearsing: boolean; readonly onRehearse: (isRehearsing: boolean) => void };
+
+/** What the marks mean, and the ways from here; an edit doesn't draw it again. */
+const Legend = memo(function Legend({ isRehearsing, onRehearse }: LegendProps) {
+  return (
+    <footer className={classes.legend}>
+      {[...TREATMENTS].reverse().map((treatment: Treatment) => (
+        <span key={treatment}>
+          <TreatmentMark treatment={treatment} /> {treatment}
+        </span>
+      ))}
+      <span>
+        <span className={classes.adjusted}>◣</span> adjusted
+      </span>
+      <span>
+        <span className={classes.read}>▖</span> read here
+      </span>
+      <span className={classes.keys}>
+        <UnstyledButton
+          className={classes.allKeys}
+          aria-pressed={isRehearsing}
+          aria-keyshortcuts="Alt+Shift+R"
+          onClick={() => onRehearse(!isRehearsing)}
+        >
+          {isRehearsing ? 'Close the rehearsal' : 'Rehearse beside'}
+        </UnstyledButton>
+        <Walk />
+        <UnstyledButton className={classes.allKeys} onClick={showKeys}>
+          <span className="mono">RNOVH</span> · all keys <span className="mono">?</span>
+        </UnstyledButton>
+      </span>
+    </footer>
+  );
+});
