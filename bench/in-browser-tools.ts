@@ -113,8 +113,8 @@ export async function drag(page: Page, what: string, to: { readonly x: number; r
 export type Dragged = { readonly gaps: number[]; readonly drops: number[] };
 
 /** Notes when workers tell what is wrong with a draft. For pages that are opened afterwards. */
-export const watchFaults = (page: Page): Promise<void> =>
-  page.addInitScript(() => {
+export async function watchFaults(page: Page): Promise<void> {
+  await page.addInitScript(() => {
     const told: number[] = [];
     Object.assign(globalThis, { told });
     const Plain = globalThis.Worker;
@@ -127,6 +127,7 @@ export const watchFaults = (page: Page): Promise<void> =>
       }
     };
   });
+}
 
 /** Milliseconds from a key until what is wrong is known again and drawn, for each of some keys. */
 export async function timeFaults(page: Page, keys: readonly string[]): Promise<readonly number[]> {
