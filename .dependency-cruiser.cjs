@@ -70,10 +70,10 @@ module.exports = {
     {
       name: 'web-fetches-in-one-place',
       severity: 'error',
-      comment: 'Only queries.ts, the draft store and the publish dialog call the API.',
+      comment: 'Only queries.ts, the draft store, the keeper of unfinished forms and the publish dialog call the API.',
       from: {
         path: '^apps/web/src/',
-        pathNot: 'queries\\.ts$|draft-store\\.ts$|PublishDialog\\.tsx$|shared/|query-client\\.ts$|ParticipantForm\\.tsx$|pages/',
+        pathNot: 'queries\\.ts$|draft-store\\.ts$|unfinished/keeper\\.ts$|PublishDialog\\.tsx$|shared/|query-client\\.ts$|ParticipantForm\\.tsx$|pages/',
       },
       to: { path: '^apps/web/src/shared/api\\.ts$' },
     },

@@ -25,6 +25,7 @@ import { recordRoutes } from './modules/records/routes.ts';
 import { RegisterIndexes } from './modules/registers/indexes.ts';
 import { workflowRegisterRoutes } from './modules/registers/routes.ts';
 import { standInRoutes } from './modules/standins/routes.ts';
+import { unfinishedRoutes } from './modules/unfinished/routes.ts';
 import { DraftWatch } from './modules/workflows/draft-watch.ts';
 import { workflowRoutes } from './modules/workflows/routes.ts';
 import { WorkflowCache } from './modules/workflows/workflow-cache.ts';
@@ -172,6 +173,7 @@ async function registerRoutes(app: FastifyInstance, context: ServerContext): Pro
   const clock = new RecordClock(context, records, app.log).start();
   app.addHook('preClose', () => clock.stop());
   workflowRegisterRoutes(handle, context);
+  unfinishedRoutes(handle, context, records);
   fileRoutes(handle, context, records);
   deliveryRoutes(handle, context);
   outletRoutes(handle, context);

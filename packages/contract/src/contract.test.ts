@@ -48,7 +48,7 @@ describe('the operations', () => {
 
   test('what changes a thing that others may be changing asks for its revision', () => {
     const guarded = routes.filter(([, route]) => route.ifMatch).map(([name]) => name);
-    expect(guarded.sort()).toEqual(['editDraft', 'handOn', 'possess', 'publish', 'replaceDraft']);
+    expect(guarded.sort()).toEqual(['editDraft', 'handOn', 'keepUnfinishedForm', 'possess', 'publish', 'replaceDraft']);
     const repeatable = routes.filter(([, route]) => route.idempotent).map(([name]) => name);
     expect(repeatable.sort()).toEqual(['begin', 'handOn']);
   });

@@ -1,6 +1,7 @@
 import { AT, EXAMPLE_WORKFLOW, HEADER, ID, MEMBER, type OperationNote, SHA } from './example-parts.ts';
 import { REGISTER_NOTES } from './register-examples.ts';
 import type { RouteName } from './routes.ts';
+import { UNFINISHED_NOTES } from './unfinished-examples.ts';
 
 const SESSION = {
   member: { id: MEMBER, name: 'Beryl Quist', email: 'beryl@hollenstreet.invalid', roles: ['borrower'] },
@@ -450,5 +451,6 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
       headers: [{ name: 'Subject', value: 'Your visit' }],
     },
   },
+  ...UNFINISHED_NOTES,
   ...REGISTER_NOTES,
 };

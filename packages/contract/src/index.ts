@@ -64,3 +64,10 @@ export type {
   WorkflowSummary,
 } from './schemas.ts';
 export { AcceptedWarning, EditsRequest } from './schemas.ts';
+export {
+  FormPlace,
+  UNFINISHED_LIMITS,
+  type UnfinishedContent,
+  type UnfinishedForm,
+  type UnfinishedSummary,
+} from './unfinished-routes.ts';

@@ -54,6 +54,7 @@ export const PROBLEM_STATUS = {
   'delivery/not-waiting': 409,
   'outlet/other-kind': 409,
   'outlet/in-use': 409,
+  'unfinished/too-many': 409,
   'server/busy': 503,
   'server/outcome-unknown': 503,
   'server/fault': 500,

@@ -5,6 +5,7 @@ import { OPERATIONS } from './operations.ts';
 import { REGISTER_ROUTES } from './register-routes.ts';
 import { Nothing, Paged, RecordParams, type Route, route, WorkflowParams } from './route.ts';
 import * as s from './schemas.ts';
+import { UNFINISHED_ROUTES } from './unfinished-routes.ts';
 
 export const ROUTES = {
   health: route({
@@ -344,6 +345,7 @@ export const ROUTES = {
     body: s.NextPagesRequest,
     response: s.WorkspaceDocument,
   }),
+  ...UNFINISHED_ROUTES,
   ...REGISTER_ROUTES,
   ...DISPATCH_ROUTES,
 } as const satisfies Record<string, Route>;

@@ -1,4 +1,4 @@
-import type { AcceptedWarning, DeliveryFault, OutletSettings, RegisterSettings } from '@ypomet/contract';
+import type { AcceptedWarning, DeliveryFault, OutletSettings, RegisterSettings, UnfinishedContent } from '@ypomet/contract';
 import type {
   Assignee,
   CalendarSettings,
@@ -335,6 +335,25 @@ export const files = pgTable(
     at: instant('at').notNull().defaultNow(),
   },
   (table) => [primaryKey({ columns: [table.member, table.sha256, table.name] }), index('files_quota').on(table.member, table.at)],
+);
+
+/** What a member entered in a form and hasn't handed on: theirs alone. */
+export const unfinishedForms = pgTable(
+  'unfinished_forms',
+  {
+    member: uuid('member')
+      .notNull()
+      .references(() => members.id),
+    /** `record.<id>` or `intake.<workflow>.<stage>`. */
+    place: text('place').notNull(),
+    /** What it is called in a list. */
+    title: text('title').notNull(),
+    content: jsonb('content').$type<UnfinishedContent>().notNull(),
+    bytes: integer('bytes').notNull(),
+    revision: integer('revision').notNull(),
+    changedAt: instant('changed_at').notNull().defaultNow(),
+  },
+  (table) => [primaryKey({ columns: [table.member, table.place] }), index('unfinished_forms_age').on(table.changedAt)],
 );
 
 /** Points of rate limits that every process shares, as rate-limiter-flexible keeps them. */

@@ -3,6 +3,8 @@ import type pg from 'pg';
 
 /** How long the answer to a request with an idempotency key is kept: a repeat after that acts again. */
 export const ANSWERS_KEPT_HOURS = 48;
+/** How long an unfinished form is kept after its last change. */
+export const UNFINISHED_KEPT_DAYS = 90;
 const EVERY_MS = 15 * 60_000;
 
 const FORGET: readonly string[] = [
@@ -10,10 +12,11 @@ const FORGET: readonly string[] = [
   // The demo's own requests are remembered until all of it is there.
   `delete from answered_requests where at < now() - interval '${ANSWERS_KEPT_HOURS} hours'
     and (key not like 'demo-%' or not exists (select 1 from workspace where not is_seeded))`,
+  `delete from unfinished_forms where changed_at < now() - interval '${UNFINISHED_KEPT_DAYS} days'`,
   'delete from limits where expire < extract(epoch from now()) * 1000',
 ];
 
-/** Forgets what has run out: sessions, answers that were kept for repeats, counts of rate limits. */
+/** Forgets what has run out: sessions, answers that were kept for repeats, forms nobody finished, counts of rate limits. */
 export async function forgetOld(pool: pg.Pool): Promise<void> {
   for (const statement of FORGET) await pool.query(statement);
 }

@@ -52,6 +52,10 @@ export const SERVER_EN: ServerLanguage = {
       title: 'The outlet is in use.',
       mend: 'Let the workflows that name it send by another, and try or settle what waits at it.',
     },
+    'unfinished/too-many': {
+      title: 'You have more unfinished forms than can be kept.',
+      mend: 'Hand some on, or give them up on your desk.',
+    },
     'server/busy': { title: 'The server can’t do this now.', mend: 'Nothing was changed. Try again as Retry-After says.' },
     'server/outcome-unknown': {
       title: 'It isn’t known whether this was done: the database was lost on the way.',

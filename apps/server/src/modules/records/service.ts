@@ -167,6 +167,17 @@ export class RecordService {
     return this.project(workflow, record, values, actor);
   }
 
+  /** What a form is called in a list of its member: a record with its number, or an intake. */
+  async titleOfForm(place: string, actor: Actor): Promise<string> {
+    const [kind, of = '', stage = ''] = place.split('.');
+    if (kind === 'record') {
+      const { row, workflow } = await this.load(of, actor);
+      return `${workflow.definition.name} · ${row.number}`;
+    }
+    const { workflow } = await this.published(of);
+    return `${workflow.definition.name} · ${workflow.stages.get(stage)?.stage.name ?? stage}`;
+  }
+
   /** Whether an actor may begin a record at an intake: asked before a body is read. */
   async admitIntake(key: string, stage: string | null, actor: Actor): Promise<void> {
     const { workflow } = await this.published(key);

@@ -45,7 +45,8 @@ const isKnown = (form: Form, key: string): boolean => {
   );
 };
 
-function inWords(value: Json): string {
+/** A value that was entered, as it is, for want of its field. */
+export function inWords(value: Json): string {
   if (typeof value === 'boolean') return value ? 'yes' : 'no';
   if (Array.isArray(value)) return value.map((item: Json) => inWords(item)).join('; ');
   if (value !== null && typeof value === 'object') {

@@ -7,6 +7,7 @@ import {
   decidedOf,
   describeDiagnostic,
   type Form,
+  formatValue,
   type Issue,
   isEnterable,
   type Json,
@@ -16,6 +17,7 @@ import {
   type Outside,
   openStoredWorkflow,
   prepareWorkflow,
+  readEntered,
   validateForm,
   type WorkflowRecord,
 } from '@ypomet/core';
@@ -25,10 +27,14 @@ import { Notice } from '../../shared/Notice.tsx';
 import { PanelBoundary } from '../../shared/PanelBoundary.tsx';
 import type { Values } from '../records/queries.ts';
 import { useSession } from '../session/queries.ts';
+import type { Meeting } from '../unfinished/content.ts';
+import { KeptState } from '../unfinished/KeptState.tsx';
+import type { Keeping } from '../unfinished/keeper.ts';
+import { Meetings } from '../unfinished/Meetings.tsx';
 import { type FormIssues, gatherIssues } from './form-issues.ts';
 import type { Entered } from './form-state.ts';
 import { type FormWorld, FormWorldProvider } from './form-world.tsx';
-import { LeftOver } from './LeftOver.tsx';
+import { inWords, LeftOver } from './LeftOver.tsx';
 import classes from './ParticipantForm.module.css';
 import { RecordForm } from './RecordForm.tsx';
 import { useFormState } from './use-form-state.ts';
@@ -43,8 +49,14 @@ type Props = {
   /** What was entered; whoever shows this form keeps it, so that it outlives a form of another stage. */
   readonly entered: Entered;
   readonly onEntered: (change: (before: Entered) => Entered) => void;
-  /** Something to say beside the buttons. */
+  /** Something to say above the form, and beside the buttons. */
+  readonly opening?: ReactNode;
   readonly notice?: ReactNode;
+  /** What was entered and changed by others meanwhile, and how that is settled. */
+  readonly meetings?: readonly Meeting[];
+  readonly onSettle?: (meeting: Meeting, isMine: boolean) => void;
+  /** Where what was entered is. */
+  readonly keeping?: Keeping;
   readonly findChoices: FormWorld['findChoices'];
   readonly addressOf: FormWorld['addressOf'];
   /** Asks the server for the form again: something changed that only it can decide. */
@@ -58,6 +70,7 @@ const WHETHER = [() => true, () => false] as const;
 /** A participant's form for their stage, and the buttons they may press. */
 export function ParticipantForm(props: Props) {
   const { header, document: given, mayAct, isSending, problem, entered, onEntered, notice, onAsk, onHandOn } = props;
+  const { opening, meetings = [], onSettle, keeping } = props;
   const { member, workspace } = useSession();
   const [document, setDocument] = useState(given);
   const [checked, setChecked] = useState<readonly Issue[]>([]);
@@ -105,9 +118,25 @@ export function ParticipantForm(props: Props) {
     else focusFirst(found[0]?.field ?? [...unreadable.keys()][0] ?? null);
   };
   const { general } = issues;
+  const say = (key: string, json: Json): string => {
+    const of = workflow.forms.fieldByKey.get(key);
+    if (!of) return inWords(json);
+    const read = readEntered(of, json, null, actor, outside);
+    if (!read.ok) return inWords(json);
+    return formatValue(read.value, of.field, { ...workspace, nameOf: (id) => document.names[id] ?? null });
+  };
   return (
     <FormWorldProvider value={world}>
       <div className={classes.frame} {...(needsPatterns ? { onFocus: () => void loadPatternEngine().then(...WHETHER) } : {})}>
+        {opening}
+        {onSettle && (
+          <Meetings
+            meetings={meetings.filter(({ key }) => mayAct && canEnter(form, key))}
+            nameOf={(key) => workflow.forms.fieldByKey.get(key)?.field.name ?? key}
+            say={say}
+            onSettle={onSettle}
+          />
+        )}
         <LeftOver
           entered={entered}
           isAsked={(key) => mayAct && canEnter(form, key)}
@@ -166,6 +195,7 @@ export function ParticipantForm(props: Props) {
               <p role="status" className={classes.asking}>
                 {answering.status === 'asking' ? 'Working out what follows from your answers …' : ''}
               </p>
+              {keeping && <KeptState keeping={keeping} />}
             </div>
           )}
         </div>

@@ -1,6 +1,7 @@
 import { queryOptions, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { Session } from '@ypomet/contract';
 import { ApiProblem, callApi } from '../../shared/api.ts';
+import { forgetLocalCopies } from '../unfinished/local-copy.ts';
 
 export const sessionQuery = queryOptions({
   queryKey: ['session'],
@@ -44,6 +45,7 @@ export function useSignOut() {
   return useMutation({
     mutationFn: () => callApi('signOut'),
     onSuccess: () => {
+      forgetLocalCopies();
       client.clear();
       client.setQueryData(sessionQuery.queryKey, null);
     },

@@ -13,6 +13,7 @@ import { Link, useSearchParams } from 'react-router';
 import { deskQuery, deskSummaryQuery, intakesQuery, submittedQuery } from '../../features/records/queries.ts';
 import { useChanges } from '../../features/records/use-changes.ts';
 import { useSession } from '../../features/session/queries.ts';
+import { UnfinishedList } from '../../features/unfinished/UnfinishedList.tsx';
 import { Due } from '../../shared/Due.tsx';
 import { formatInstant } from '../../shared/instants.ts';
 import { Loaded } from '../../shared/Loaded.tsx';
@@ -105,6 +106,7 @@ export function DeskPage() {
             )
           }
         </Loaded>
+        <UnfinishedList />
       </aside>
     </main>
   );

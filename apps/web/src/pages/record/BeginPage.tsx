@@ -6,6 +6,8 @@ import type { Entered } from '../../features/forms/form-state.ts';
 import { ParticipantForm } from '../../features/forms/ParticipantForm.tsx';
 import { askIntakeForm, findIntakeChoices, intakeQuery, useBegin } from '../../features/records/queries.ts';
 import { useRequestKey } from '../../features/records/use-request-key.ts';
+import { BegunNotice } from '../../features/unfinished/BegunNotice.tsx';
+import { type Begun, useBegun, useUnfinished } from '../../features/unfinished/use-unfinished.ts';
 import { LeaveGuard } from '../../shared/LeaveGuard.tsx';
 import { Loaded } from '../../shared/Loaded.tsx';
 import { Acknowledgement } from './Acknowledgement.tsx';
@@ -15,21 +17,29 @@ import classes from './RecordPage.module.css';
 export function BeginPage() {
   const { workflow = '', stage = '' } = useParams();
   const query = useQuery(intakeQuery(workflow, stage));
+  const begun = useBegun(`intake.${workflow}.${stage}`);
   const [done, setDone] = useState<HandOffResponse | null>(null);
   if (done) return <Acknowledgement done={done} />;
   return (
     <main className={classes.page}>
       <Loaded query={query} rows={8}>
-        {(intake) => <IntakeView intake={intake} onDone={setDone} />}
+        {(intake) => begun && <IntakeView intake={intake} begun={begun} onDone={setDone} />}
       </Loaded>
     </main>
   );
 }
 
-function IntakeView({ intake, onDone }: { readonly intake: IntakeDocument; readonly onDone: (done: HandOffResponse) => void }) {
+type ViewProps = {
+  readonly intake: IntakeDocument;
+  readonly begun: Begun;
+  readonly onDone: (done: HandOffResponse) => void;
+};
+
+function IntakeView({ intake, begun, onDone }: ViewProps) {
   const begin = useBegin(intake.workflow);
   const keyFor = useRequestKey();
-  const [entered, setEntered] = useState<Entered>({});
+  const unfinished = useUnfinished(begun, intake.form.values as Entered);
+  const { entered, keeping } = unfinished;
   const { workflow, stage } = intake;
   return (
     <div className={classes.main}>
@@ -38,12 +48,14 @@ function IntakeView({ intake, onDone }: { readonly intake: IntakeDocument; reado
         <p className={classes.soft}>{intake.record.stageName}</p>
       </header>
       <LeaveGuard
-        when={Object.keys(entered).length > 0 && !begin.isSuccess}
-        what="What you entered here was not handed on and would be lost."
+        when={keeping.status === 'here' && !begin.isSuccess}
+        what="What you entered here is kept in this browser only, and was not handed on."
       />
       <ParticipantForm
         entered={entered}
-        onEntered={setEntered}
+        onEntered={unfinished.enter}
+        keeping={keeping}
+        opening={<BegunNotice begun={begun} onForget={unfinished.forget} />}
         findChoices={(field, search) => findIntakeChoices(workflow, stage, field, search)}
         addressOf={() => null}
         header={intake.record}
@@ -53,7 +65,15 @@ function IntakeView({ intake, onDone }: { readonly intake: IntakeDocument; reado
         problem={begin.error}
         onAsk={(values) => askIntakeForm(intake.workflow, intake.stage, values)}
         onHandOn={(handOff, values) =>
-          begin.mutate({ stage: intake.stage, handOff, values, idempotencyKey: keyFor(handOff, values) }, { onSuccess: onDone })
+          begin.mutate(
+            { stage: intake.stage, handOff, values, idempotencyKey: keyFor(handOff, values) },
+            {
+              onSuccess: (answer) => {
+                unfinished.forget();
+                onDone(answer);
+              },
+            },
+          )
         }
       />
     </div>

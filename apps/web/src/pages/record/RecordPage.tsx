@@ -11,6 +11,8 @@ import { askRecordForm, findRecordChoices, recordQuery, useHandOn, type Values }
 import { useChanges } from '../../features/records/use-changes.ts';
 import { useRequestKey } from '../../features/records/use-request-key.ts';
 import { useSession } from '../../features/session/queries.ts';
+import { BegunNotice } from '../../features/unfinished/BegunNotice.tsx';
+import { type Begun, useBegun, useUnfinished } from '../../features/unfinished/use-unfinished.ts';
 import { ApiProblem, addressOfFile } from '../../shared/api.ts';
 import { Due } from '../../shared/Due.tsx';
 import { formatInstant } from '../../shared/instants.ts';
@@ -29,12 +31,13 @@ const MAP_WIDTH = 260;
 export function RecordPage() {
   const { id = '' } = useParams();
   const query = useQuery(recordQuery(id));
+  const begun = useBegun(`record.${id}`);
   const [done, setDone] = useState<HandOffResponse | null>(null);
   if (done) return <Acknowledgement done={done} />;
   return (
     <main className={classes.page}>
       <Loaded query={query} rows={8}>
-        {(document) => <RecordView document={document} onDone={setDone} />}
+        {(document) => begun && <RecordView document={document} begun={begun} onDone={setDone} />}
       </Loaded>
     </main>
   );
@@ -42,9 +45,11 @@ export function RecordPage() {
 
 function RecordView({
   document,
+  begun,
   onDone,
 }: {
   readonly document: RecordDocument;
+  readonly begun: Begun;
   readonly onDone: (done: HandOffResponse) => void;
 }) {
   const { record, form, mayAct, history, route, issues, openedBy, opened } = document;
@@ -53,12 +58,18 @@ function RecordView({
   const handOn = useHandOn(record.id);
   const client = useQueryClient();
   const keyFor = useRequestKey();
-  const [entered, setEntered] = useState<Entered>({});
+  const unfinished = useUnfinished(begun, form.values as Entered);
+  const { entered, keeping, meetings } = unfinished;
   const isStale = handOn.error instanceof ApiProblem && handOn.error.problem.code === 'revision/stale';
   const send = (handOff: string, values: Values): void =>
     handOn.mutate(
       { handOff, values, revision: record.revision, idempotencyKey: keyFor(record.revision, handOff, values) },
-      { onSuccess: onDone },
+      {
+        onSuccess: (answer) => {
+          unfinished.forget();
+          onDone(answer);
+        },
+      },
     );
   const [isChanged, setChanged] = useState(false);
   // Whoever is at it is told; the page of whoever only looks follows by itself.
@@ -90,8 +101,8 @@ function RecordView({
           <Possession key={record.revision} document={document} isUnkept={Object.keys(entered).length > 0} />
         </header>
         <LeaveGuard
-          when={Object.keys(entered).length > 0 && !handOn.isSuccess}
-          what="What you entered here was not handed on and would be lost."
+          when={keeping.status === 'here' && !handOn.isSuccess}
+          what="What you entered here is kept in this browser only, and was not handed on."
         />
         {issues.length > 0 && (
           <Notice tone="caution" title="It was opened by another record, and something is missing">
@@ -113,7 +124,11 @@ function RecordView({
           document={form}
           mayAct={mayAct}
           entered={entered}
-          onEntered={setEntered}
+          onEntered={unfinished.enter}
+          keeping={keeping}
+          meetings={meetings}
+          onSettle={unfinished.settle}
+          opening={<BegunNotice begun={begun} onForget={unfinished.forget} />}
           findChoices={(field, search) => findRecordChoices(record.id, field, search)}
           addressOf={(sha256) => addressOfFile(record.id, sha256)}
           isSending={handOn.isPending}
