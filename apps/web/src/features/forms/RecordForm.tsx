@@ -5,6 +5,7 @@ import {
   effectiveValueOf,
   type Form,
   formatValue,
+  isEmpty,
   isEnterable,
   type Json,
   type Style,
@@ -64,6 +65,7 @@ export function RecordForm(props: Props) {
                 onClick={() => setAsked(index)}
               >
                 {index + 1}. {page.name}
+                <PageState page={page} form={form} isOpen={rest.isOpen} />
                 {hasIssue(page, issues) && <span className={classes.flag}> to mend</span>}
               </UnstyledButton>
             </li>
@@ -124,6 +126,22 @@ export function pagesOf(form: Form): readonly Page[] {
     pages.at(-1)?.sections.push({ key, name, fields });
   }
   return pages;
+}
+
+/** How far a page is filled in: what it asks for that is still empty. Nothing on a page that only shows. */
+export function progressOf({ sections }: Page, form: Form): { readonly asked: number; readonly open: number } {
+  const asked = sections.flatMap(({ fields }) => fields).filter((of) => decidedOf(form, of).treatment === 'required');
+  return { asked: asked.length, open: asked.filter((of) => isEmpty(effectiveValueOf(form, of))).length };
+}
+
+function PageState({ page, form, isOpen }: { readonly page: Page; readonly form: Form; readonly isOpen: boolean }) {
+  const { asked, open } = progressOf(page, form);
+  if (!isOpen || asked === 0) return null;
+  return (
+    <span className={classes.progress} data-done={open === 0 || undefined}>
+      {open === 0 ? ' ✓ complete' : ` ${asked - open} of ${asked}`}
+    </span>
+  );
 }
 
 const hasIssue = (page: Page | undefined, issues: FormIssues): boolean =>

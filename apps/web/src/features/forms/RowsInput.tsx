@@ -13,11 +13,11 @@ import {
   type Style,
   totalOf,
 } from '@ypomet/core';
+import { type ClipboardEvent, useState } from 'react';
 import { FieldInput } from './FieldInput.tsx';
 import { useFormWorld } from './form-world.tsx';
+import { pasteRows, type RowJson } from './pasted-rows.ts';
 import classes from './RowsInput.module.css';
-
-type RowJson = { readonly id: string; readonly values: Readonly<Record<string, Json>> };
 
 type Props = {
   readonly id: string;
@@ -35,7 +35,8 @@ const toRows = (value: Json): readonly RowJson[] => (Array.isArray(value) ? (val
 
 /** A table field: a row for each entry, every cell treated for its own row. */
 export function RowsInput({ id, of, form, value, isOpen, issues, style, onEnter }: Props) {
-  const { names } = useFormWorld();
+  const { names, locale } = useFormWorld();
+  const [told, setTold] = useState<readonly string[]>([]);
   const rows = toRows(value);
   const effective = effectiveValueOf(form, of);
   const values = new Map((isList(effective) ? (effective as readonly ContextValue[]) : []).map((row) => [row.id, row]));
@@ -52,11 +53,39 @@ export function RowsInput({ id, of, form, value, isOpen, issues, style, onEnter 
   );
   const change = (rowId: string, key: string, entered: Json): void =>
     onEnter(rows.map((row) => (row.id === rowId ? { ...row, values: { ...row.values, [key]: entered } } : row)));
-  const add = (): void => onEnter([...rows, { id: crypto.randomUUID().slice(0, 8), values: newRowCells(form, of) }]);
+  const makeRow = (): RowJson => ({ id: crypto.randomUUID().slice(0, 8), values: newRowCells(form, of) });
+  const add = (): void => onEnter([...rows, makeRow()]);
+  const paste = async (text: string, at: { readonly row: number; readonly column: number }): Promise<void> => {
+    const { default: papa } = await import('papaparse');
+    const lines = papa.parse<string[]>(text.replace(/\r?\n$/, ''), { delimiter: '\t' }).data;
+    const pasteColumns = columns.map(({ field, index }) => ({
+      field,
+      canEnter: (row: string | null): boolean => {
+        const placement = planned.get(index);
+        if (row !== null) return isEnterable(treatmentOf(row, index));
+        return placement !== undefined && (isEnterable(placement.planned) || placement.adjustments.length > 0);
+      },
+    }));
+    const pasted = pasteRows(lines, at, rows, pasteColumns, { locale, makeRow });
+    setTold(pasted.told);
+    onEnter(pasted.rows as Json);
+  };
+  const onPaste = (event: ClipboardEvent<HTMLElement>): void => {
+    const text = event.clipboardData.getData('text/plain');
+    // One cell is pasted as ever; so are several lines into a text that may have them.
+    const isRows = text.includes('\t') || (/\n./.test(text) && !(event.target instanceof HTMLTextAreaElement));
+    if (!isOpen || !isRows) return;
+    event.preventDefault();
+    const cell = (event.target as HTMLElement).closest<HTMLElement>('td[data-column]');
+    const at = cell
+      ? { row: rows.findIndex(({ id: own }) => own === cell.dataset.row), column: Number(cell.dataset.column) }
+      : { row: rows.length, column: 0 };
+    void paste(text, at);
+  };
   const totals = columns.map((sub) => totalOf(form, of, sub));
   const layout = of.field.type === 'table' ? of.field.layout : 'table';
   return (
-    <div className={classes.frame} id={id} data-layout={layout}>
+    <div className={classes.frame} id={id} data-layout={layout} onPaste={onPaste}>
       <table className={classes.table} aria-labelledby={`${id}-label`}>
         <thead>
           <tr>
@@ -71,7 +100,7 @@ export function RowsInput({ id, of, form, value, isOpen, issues, style, onEnter 
         <tbody>
           {rows.map((row, position) => (
             <tr key={row.id}>
-              {columns.map((sub) => {
+              {columns.map((sub, column) => {
                 const { field } = sub;
                 const treatment = treatmentOf(row.id, sub.index);
                 const issue = issues.get(`${row.id}/${field.key}`);
@@ -80,6 +109,8 @@ export function RowsInput({ id, of, form, value, isOpen, issues, style, onEnter 
                 return (
                   <td
                     key={field.key}
+                    data-row={row.id}
+                    data-column={column}
                     data-label={field.name}
                     data-numeric={field.type === 'money' || field.type === 'number' || undefined}
                   >
@@ -147,9 +178,19 @@ export function RowsInput({ id, of, form, value, isOpen, issues, style, onEnter 
         )}
       </table>
       {isOpen && (
-        <Button variant="subtle" size="compact-sm" m={6} onClick={add}>
-          Add a row
-        </Button>
+        <div className={classes.foot}>
+          <Button variant="subtle" size="compact-sm" onClick={add}>
+            Add a row
+          </Button>
+          <span className={classes.hint}>or paste rows from a spreadsheet here or into a cell</span>
+          <div role="status">
+            {told.map((sentence) => (
+              <p key={sentence} className={classes.told}>
+                {sentence}
+              </p>
+            ))}
+          </div>
+        </div>
       )}
     </div>
   );

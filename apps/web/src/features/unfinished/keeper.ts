@@ -41,7 +41,7 @@ export class UnfinishedKeeper {
   /** Keeps what is entered now. */
   put(content: Content): void {
     this.pending = content;
-    writeLocalCopy(this.member, this.place, isNothing(content) ? null : content);
+    writeLocalCopy(this.member, this.place, { content, revision: this.revision });
     this.tell({ status: 'keeping' });
     this.failures = 0;
     this.after(REST_MS);
@@ -80,7 +80,11 @@ export class UnfinishedKeeper {
       try {
         await this.store(content);
         this.failures = 0;
-        if (this.pending) continue;
+        const { pending } = this as { readonly pending: Content | null };
+        if (pending) {
+          writeLocalCopy(this.member, this.place, { content: pending, revision: this.revision });
+          continue;
+        }
         writeLocalCopy(this.member, this.place, null);
         this.tell({ status: isNothing(content) ? 'nothing' : 'kept' });
       } catch (error) {
@@ -110,8 +114,10 @@ export class UnfinishedKeeper {
     try {
       const { revision, entered, base } = await callApi('unfinishedForm', { params: { place: this.place } });
       this.revision = revision;
-      if (this.pending) this.pending = mergeContents(this.pending, { entered, base } as Content);
-      if (this.pending && !this.isOver) this.watcher.onMerged(this.pending);
+      if (!this.pending) return true;
+      this.pending = mergeContents(this.pending, { entered, base } as Content);
+      writeLocalCopy(this.member, this.place, { content: this.pending, revision });
+      if (!this.isOver) this.watcher.onMerged(this.pending);
       return true;
     } catch (error) {
       if (error instanceof Error) return false;

@@ -54,8 +54,9 @@ describe('the copy in this browser', () => {
   beforeEach(() => window.localStorage.clear());
   test('is one member’s, and gone when they sign out; what isn’t ours stays', () => {
     window.localStorage.setItem('other', '1');
-    expect(writeLocalCopy('me', PLACE, content({ why: 'a' }))).toBe(true);
-    expect(readLocalCopy('me', PLACE)).toEqual(content({ why: 'a' }));
+    const copy = { content: content({ why: 'a' }), revision: 3 };
+    expect(writeLocalCopy('me', PLACE, copy)).toBe(true);
+    expect(readLocalCopy('me', PLACE)).toEqual(copy);
     expect(readLocalCopy('you', PLACE)).toBeNull();
     forgetLocalCopies();
     expect(readLocalCopy('me', PLACE)).toBeNull();
@@ -125,7 +126,7 @@ describe('the keeper', () => {
 
   test('has it in the browser at once, on the server a moment after the last key, and then there alone', async () => {
     keeper.put(content({ why: 'a' }));
-    expect(readLocalCopy('me', PLACE)?.entered).toEqual({ why: 'a' });
+    expect(readLocalCopy('me', PLACE)?.content.entered).toEqual({ why: 'a' });
     await jest.advanceTimersByTimeAsync(500);
     keeper.put(content({ why: 'ab' }));
     await jest.advanceTimersByTimeAsync(900);
@@ -143,7 +144,7 @@ describe('the keeper', () => {
     expect(said.at(-1)).toEqual({ status: 'here', why: expect.stringContaining('can’t be reached') });
     await jest.advanceTimersByTimeAsync(13_000);
     expect(server.asked).toHaveLength(3);
-    expect(readLocalCopy('me', PLACE)?.entered).toEqual({ why: 'a' });
+    expect(readLocalCopy('me', PLACE)?.content.entered).toEqual({ why: 'a' });
     server.isDown = false;
     await jest.advanceTimersByTimeAsync(30_000);
     expect(said.at(-1)).toEqual({ status: 'kept' });
@@ -185,6 +186,8 @@ describe('the keeper', () => {
     keeper.put(content({ why: 'b' }));
     await keeper.flush();
     keeper.put(NOTHING);
+    // Until the server knows, the copy says that nothing is left.
+    expect(readLocalCopy('me', PLACE)).toEqual({ content: NOTHING, revision: 1 });
     await keeper.flush();
     expect([server.content, said.at(-1)?.status]).toEqual([null, 'nothing']);
     keeper.put(content({ why: 'c' }));

@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { isSameData } from '../../shared/use-same.ts';
 import type { Entered } from '../forms/form-state.ts';
 import { useSession } from '../session/queries.ts';
 import { type Content, isNothing, type Meeting, meetingsOf, mergeContents, NOTHING, settled, withEntered } from './content.ts';
@@ -28,7 +29,9 @@ export function useBegun(place: string): Begun | undefined {
     // A server that can't be reached has whatever it has: it is taken in with the first change that reaches it.
     const { entered, base, revision, at } = query.data ?? { ...NOTHING, revision: 0, at: null };
     const there = { entered, base } as Content;
-    return { place, content: local ? mergeContents(local, there) : there, revision, at, isAhead: local !== null };
+    // What goes on from what the server has stands in its place; what another window kept since goes under it.
+    const own = local && (local.revision === revision ? local.content : mergeContents(local.content, there));
+    return { place, content: own ?? there, revision, at, isAhead: local !== null };
   }, [place, query.isPending, query.data, local]);
 }
 
@@ -74,8 +77,11 @@ export function useUnfinished(begun: Begun, stored: Entered): Unfinished {
   }, [keeper]);
   useEffect(() => () => keeper.end(), [keeper]);
   const enter = useCallback(
-    (change: (before: Entered) => Entered): void =>
-      put(withEntered(latest.current, change(latest.current.entered), known.current)),
+    (change: (before: Entered) => Entered): void => {
+      const entered = change(latest.current.entered);
+      // Inputs say again what they hold when they are left.
+      if (!isSameData(entered, latest.current.entered)) put(withEntered(latest.current, entered, known.current));
+    },
     [put],
   );
   const settle = useCallback((meeting: Meeting, isMine: boolean) => put(settled(latest.current, meeting, isMine)), [put]);

@@ -5,22 +5,24 @@ import type { RecordDocument } from '@ypomet/contract';
 import { useState } from 'react';
 import { colleaguesQuery, usePossess } from '../../features/records/queries.ts';
 import { useSession } from '../../features/session/queries.ts';
+import type { Keeping } from '../../features/unfinished/keeper.ts';
 import { problemText } from '../../shared/api.ts';
 import classes from './RecordPage.module.css';
 
 /** Who has the record, and what can be done about that: take it, give it back, hand it over to a colleague. */
 export function Possession({
   document: { record, possession, mayAct },
-  isUnkept,
+  keeping,
 }: {
   readonly document: RecordDocument;
-  /** Whether something is entered that would be lost with the form. */
-  readonly isUnkept: boolean;
+  /** Where what was entered is: the record isn't given away before that is on the server. */
+  readonly keeping: Keeping;
 }) {
   const { member } = useSession();
   const change = usePossess(record.id);
   const [isHandingOver, setHandingOver] = useState(false);
   const { mayTake, mayGiveBack, mayHandOver } = possession;
+  const isUnkept = keeping.status === 'here';
   const isMine = record.assignee?.kind === 'member' && record.assignee.member === member.id;
   if (!mayTake && !mayGiveBack && !mayHandOver && record.assigneeName === null) return null;
   const who = isMine
@@ -62,8 +64,8 @@ export function Possession({
           onLeave={() => setHandingOver(false)}
         />
       )}
-      {isUnkept && (mayGiveBack || mayHandOver) && (
-        <span className={classes.soft}>Hand on, or undo, what you entered first.</span>
+      {keeping.status !== 'nothing' && (mayGiveBack || mayHandOver) && (
+        <span className={classes.soft}>What you entered stays with you: nobody else gets it before you hand on.</span>
       )}
       {change.isError && (
         <span role="alert" className={classes.soft}>

@@ -98,7 +98,7 @@ function RecordView({
               <Due due={record.due} isOverdue={record.isOverdue} place={workspace} />
             </p>
           )}
-          <Possession key={record.revision} document={document} isUnkept={Object.keys(entered).length > 0} />
+          <Possession key={record.revision} document={document} keeping={keeping} />
         </header>
         <LeaveGuard
           when={keeping.status === 'here' && !handOn.isSuccess}
@@ -128,7 +128,7 @@ function RecordView({
           keeping={keeping}
           meetings={meetings}
           onSettle={unfinished.settle}
-          opening={<BegunNotice begun={begun} onForget={unfinished.forget} />}
+          opening={mayAct && <BegunNotice begun={begun} onForget={unfinished.forget} />}
           findChoices={(field, search) => findRecordChoices(record.id, field, search)}
           addressOf={(sha256) => addressOfFile(record.id, sha256)}
           isSending={handOn.isPending}

@@ -1,0 +1,192 @@
+import { describe, expect, test } from '@jest/globals';
+import { type Json, readWorkflow, type SubField } from '@ypomet/core';
+import { MAX_PASTED, pasteRows, type RowJson, readPastedCell } from './pasted-rows.ts';
+
+const read = readWorkflow({
+  format: 'ypomet.workflow/1',
+  key: 'w',
+  name: 'W',
+  tracks: [{ key: 'main', name: 'Main' }],
+  sections: [{ key: 'all', name: 'All' }],
+  fields: [
+    {
+      type: 'table',
+      key: 'objects',
+      name: 'Objects',
+      section: 'all',
+      treatment: 'optional',
+      fields: [
+        { type: 'text', key: 'title', name: 'Title' },
+        {
+          type: 'choice',
+          key: 'material',
+          name: 'Material',
+          short: 'Mat.',
+          options: [
+            { code: 'paper', label: 'Paper' },
+            { code: 'glass', label: 'Glass' },
+            { code: 'lead', label: 'Lead', retired: true },
+          ],
+        },
+        { type: 'money', key: 'value', name: 'Insured value', currency: 'EUR' },
+        { type: 'number', key: 'weight', name: 'Weight', unit: 'kg', scale: 1 },
+        { type: 'yes-no', key: 'fragile', name: 'Fragile' },
+        { type: 'date', key: 'made', name: 'Made' },
+        { type: 'time', key: 'at', name: 'At' },
+        { type: 'date-time', key: 'seen', name: 'Seen' },
+        {
+          type: 'multi-choice',
+          key: 'care',
+          name: 'Care',
+          options: [
+            { code: 'crate', label: 'Climate crate' },
+            { code: 'courier', label: 'Courier' },
+          ],
+        },
+        { type: 'long-text', key: 'notes', name: 'Notes' },
+        { type: 'member', key: 'keeper', name: 'Keeper' },
+      ],
+    },
+  ],
+  stages: [
+    { key: 'ask', name: 'Ask', kind: 'intake', tracks: ['main'] },
+    { key: 'done', name: 'Done', kind: 'end', tracks: ['main'] },
+  ],
+  handOffs: [{ key: 'send', name: 'Send', from: 'ask', otherwise: { to: 'done' } }],
+} as unknown as Json);
+if (!read.ok) throw new Error(JSON.stringify(read.diagnostics));
+const [table] = read.value.fields;
+const subFields: readonly SubField[] = table?.type === 'table' ? table.fields : [];
+const fieldOf = (key: string): SubField => subFields.find((one) => one.key === key) as SubField;
+
+test.each([
+  ['title', ' Storm lantern ', 'Storm lantern'],
+  ['title', 'Storm\nlantern', 'Storm lantern'],
+  ['title', '=1+1', '=1+1'],
+  ['notes', 'a\nb', 'a\nb'],
+  ['material', 'Paper', 'paper'],
+  ['material', 'gLASS', 'glass'],
+  ['material', 'paper', 'paper'],
+  ['material', 'Lead', 'none of the options'],
+  ['value', '1,250.50', '1250.5'],
+  ['value', '€1,250.50', '1250.5'],
+  ['value', 'EUR 1,250', '1250'],
+  ['value', '-3', '-3'],
+  ['value', '1.005', 'more than 2 decimal places'],
+  ['value', '$5', 'not a number'],
+  ['value', 'much', 'not a number'],
+  ['weight', '2.5 kg', '2.5'],
+  ['weight', '2.5 g', 'not a number'],
+  ['fragile', 'Yes', true],
+  ['fragile', 'x', true],
+  ['fragile', 'FALSE', false],
+  ['fragile', 'maybe', 'neither yes nor no'],
+  ['made', '12 Mar 2027', '2027-03-12'],
+  ['made', '2027-02-31', 'not a day'],
+  ['at', '9:30', '09:30'],
+  ['at', '25:00', 'not a time'],
+  ['seen', '12 Mar 2027, 09:30', '2027-03-12T09:30'],
+  ['care', 'Courier; climate crate', ['courier', 'crate']],
+  ['care', 'Courier; boat', 'not all of the options'],
+  ['keeper', 'Carla Wendt', 'to be chosen by hand'],
+  ['value', '   ', null],
+] as const)('a cell of %s: “%s”', (key, text, expected) => {
+  const result = readPastedCell(text, fieldOf(key), 'en-GB');
+  expect('json' in result ? result.json : result.why).toEqual(expected);
+});
+
+test('numbers are read as the workspace’s people write them', () => {
+  expect(readPastedCell('1.250,50', fieldOf('value'), 'de-DE')).toEqual({ json: '1250.5' });
+  expect(readPastedCell('1.250,50 €', fieldOf('value'), 'de-DE')).toEqual({ json: '1250.5' });
+});
+
+describe('rows', () => {
+  const columns = ['title', 'material', 'value'].map((key) => ({ field: fieldOf(key), canEnter: () => true }));
+  let made = 0;
+  const makeRow = (): RowJson => {
+    made += 1;
+    return { id: `new${made}`, values: { value: '10' } };
+  };
+  const style = { locale: 'en-GB', makeRow };
+  const ROWS: readonly RowJson[] = [
+    { id: 'a', values: { title: 'A', value: '1' } },
+    { id: 'b', values: { title: 'B', value: '2' } },
+  ];
+  const valuesOf = (rows: readonly RowJson[]) => rows.map(({ values }) => values);
+
+  test('are filled from the cell on, and added where they end; a new row keeps its defaults where nothing is given', () => {
+    const { rows, told } = pasteRows(
+      [
+        ['Paper', '5'],
+        ['Glass', ''],
+      ],
+      { row: 1, column: 1 },
+      ROWS,
+      columns,
+      style,
+    );
+    expect(rows.map(({ id }) => id.replace(/\d+/, ''))).toEqual(['a', 'b', 'new']);
+    expect(valuesOf(rows)).toEqual([
+      { title: 'A', value: '1' },
+      { title: 'B', material: 'paper', value: '5' },
+      { material: 'glass', value: '10' },
+    ]);
+    expect(told).toEqual([]);
+  });
+
+  test('a cell that is empty in the sheet empties one that is there', () => {
+    expect(valuesOf(pasteRows([['', '', '']], { row: 0, column: 0 }, ROWS, columns, style).rows)[0]).toEqual({
+      title: null,
+      material: null,
+      value: null,
+    });
+  });
+
+  test.each([
+    ['by names', ['Title', 'Material', 'Insured value']],
+    ['by short names and keys', ['title', 'mat.', 'value']],
+  ])('a first line that names the columns is no row: %s', (_name, head) => {
+    const { rows } = pasteRows([head, ['C', 'Glass', '3']], { row: 2, column: 0 }, ROWS, columns, style);
+    expect(valuesOf(rows).at(-1)).toEqual({ title: 'C', material: 'glass', value: '3' });
+    expect(rows).toHaveLength(3);
+  });
+
+  test('what can’t be taken is told with its line, and what was in the cell stays', () => {
+    const lines = [
+      ['A', 'Wood', 'x', 'over'],
+      ['B', 'Paper', '7'],
+    ];
+    const { rows, told } = pasteRows(lines, { row: 0, column: 0 }, ROWS, columns, style);
+    expect(valuesOf(rows)).toEqual([
+      { title: 'A', value: '1' },
+      { title: 'B', material: 'paper', value: '7' },
+    ]);
+    expect(told).toEqual([
+      'Not taken: line 1, Material: “Wood”, none of the options; line 1, Insured value: “x”, not a number.',
+      'One column had no place and was left out.',
+    ]);
+  });
+
+  test('cells that aren’t asked for in their row are left out', () => {
+    const some = columns.map((one) => ({ ...one, canEnter: (row: string | null) => one.field.key !== 'value' || row === 'b' }));
+    const { rows, told } = pasteRows(
+      [
+        ['A', 'Paper', '5'],
+        ['B', 'Paper', '6'],
+      ],
+      { row: 0, column: 0 },
+      ROWS,
+      some,
+      style,
+    );
+    expect(valuesOf(rows).map(({ value }) => value)).toEqual(['1', '6']);
+    expect(told).toEqual(['Not taken: line 1, Insured value: “5”, not asked for here.']);
+  });
+
+  test('there is a most', () => {
+    const lines = Array.from({ length: MAX_PASTED + 3 }, (_, index) => [String(index)]);
+    const { rows, told } = pasteRows(lines, { row: 0, column: 0 }, [], columns, style);
+    expect(rows).toHaveLength(MAX_PASTED);
+    expect(told).toEqual([`At most ${MAX_PASTED} rows are taken at once; the last 3 were left out.`]);
+  });
+});
