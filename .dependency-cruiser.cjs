@@ -73,7 +73,8 @@ module.exports = {
       comment: 'Only queries.ts, the draft store, the keeper of unfinished forms and the publish dialog call the API.',
       from: {
         path: '^apps/web/src/',
-        pathNot: 'queries\\.ts$|draft-store\\.ts$|unfinished/keeper\\.ts$|PublishDialog\\.tsx$|shared/|query-client\\.ts$|ParticipantForm\\.tsx$|pages/',
+        pathNot:
+          'queries\\.ts$|draft-store\\.ts$|unfinished/keeper\\.ts$|PublishDialog\\.tsx$|shared/|query-client\\.ts$|ParticipantForm\\.tsx$|pages/',
       },
       to: { path: '^apps/web/src/shared/api\\.ts$' },
     },

@@ -263,6 +263,15 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
       opened: [],
     },
   },
+  importRows: {
+    does: 'Begins a record for each row, at most a hundred at once, each by itself: rows that are refused hold up no others. A row that was begun in the same run before begins nothing again. A trial begins nothing at all.',
+    refuses: ['workflow/not-published', 'server/outcome-unknown'],
+    params: { key: 'visit', stage: 'ask' },
+    body: { handOff: 'send', run: ID, isTrial: false, rows: [{ line: 2, values: { visitor: 'Beryl Quist' } }] },
+    response: {
+      rows: [{ line: 2, isBegun: true, number: 'V-2026-0001', stageName: 'Done', wouldSend: 0, wouldOpen: 0, issues: [] }],
+    },
+  },
   deskSummary: {
     does: 'Counts what waits for the member and for the member’s roles, by workflow and stage, and how much of it is overdue.',
     response: {

@@ -17,6 +17,7 @@ export type {
 } from './dispatch-schemas.ts';
 export type { OperationNote } from './example-parts.ts';
 export { NOTES } from './examples.ts';
+export { MAX_IMPORTED } from './limits.ts';
 export { DELIVERY_FAULTS, type DeliveryFaultCode, type ServerLanguage } from './messages/codes.ts';
 export { describeDeliveryFault } from './messages/describe.ts';
 export { SERVER_EN } from './messages/en.ts';
@@ -54,6 +55,7 @@ export type {
   FormDocument,
   HandOffResponse,
   HistoryEntry,
+  ImportedRow,
   IntakeDocument,
   RecordDocument,
   RecordHeader,

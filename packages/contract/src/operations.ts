@@ -23,6 +23,7 @@ export const OPERATIONS = {
   intakes: { method: 'GET', path: '/api/intakes' },
   intake: { method: 'POST', path: '/api/intakes/:key/:stage/form' },
   begin: { method: 'POST', path: '/api/intakes/:key/records' },
+  importRows: { method: 'POST', path: '/api/intakes/:key/:stage/imports' },
   desk: { method: 'GET', path: '/api/desk' },
   deskSummary: { method: 'GET', path: '/api/desk/summary' },
   submitted: { method: 'GET', path: '/api/submitted' },

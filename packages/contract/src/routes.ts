@@ -205,6 +205,16 @@ export const ROUTES = {
     body: s.FormRequest,
     response: s.IntakeDocument,
   }),
+  importRows: route({
+    ...OPERATIONS.importRows,
+    summary: 'Begin many records at an intake, or try out what that would come to',
+    access: 'member',
+    params: z.object({ key: Key, stage: Key }),
+    size: 'form',
+    rate: 'definitions',
+    body: s.ImportRequest,
+    response: s.ImportAnswer,
+  }),
   begin: route({
     ...OPERATIONS.begin,
     summary: 'Begin a record and hand it on',

@@ -10,6 +10,7 @@ import {
   Workflow,
 } from '@ypomet/core';
 import { z } from 'zod';
+import { MAX_IMPORTED } from './limits.ts';
 import { ProblemDetail } from './problem.ts';
 
 export const JsonValue = z.json();
@@ -268,6 +269,32 @@ export const RecordDocument = z.object({
 export const HandOffRequest = z.strictObject({ handOff: Key, values: Values.default({}) });
 export const BeginRequest = z.strictObject({ stage: Key, handOff: Key, values: Values.default({}) });
 export const FormRequest = z.strictObject({ values: Values.default({}) });
+/** Rows of a sheet, each with what it enters at the intake. `run` names the import: a row sent twice begins one record. */
+export const ImportRequest = z.strictObject({
+  handOff: Key,
+  run: Id,
+  /** Begins nothing, and tells what would come of it. */
+  isTrial: z.boolean(),
+  rows: z
+    .array(z.strictObject({ line: z.int().min(1).max(10_000_000), values: Values }))
+    .min(1)
+    .max(MAX_IMPORTED),
+});
+export const ImportedRow = z.object({
+  line: z.int(),
+  /** Whether it begins; where it doesn't, `issues` say why. */
+  isBegun: z.boolean(),
+  /** Of a record that was begun: its number. */
+  number: z.string().nullable(),
+  stageName: z.string().nullable(),
+  /** Of a trial: what would be sent, and how many records opened elsewhere. */
+  wouldSend: z.int(),
+  wouldOpen: z.int(),
+  issues: z.array(ProblemDetail),
+});
+export type ImportedRow = z.infer<typeof ImportedRow>;
+export const ImportAnswer = z.object({ rows: z.array(ImportedRow) });
+
 export const HandOffResponse = z.object({
   record: RecordHeader,
   acknowledgement: RichTextDocument.nullable(),

@@ -2,6 +2,7 @@ import type { ServerContext } from '../../context.ts';
 import { type Handle, Made } from '../../plugins/contract.ts';
 import { openStream } from '../../plugins/streams.ts';
 import { RegisterService } from '../registers/service.ts';
+import { importRows } from './import-rows.ts';
 import { RecordLists } from './lists.ts';
 import { RecordService } from './service.ts';
 
@@ -20,6 +21,11 @@ export function recordRoutes(handle: Handle, context: ServerContext): RecordServ
   );
   handle('intakeChoices', ({ params, query, actor }) =>
     service.intakeChoices(params.key, params.stage, query.field, query.search, actor),
+  );
+  handle(
+    'importRows',
+    async ({ params, body, actor }) => ({ rows: await importRows(service, params, body, actor) }),
+    ({ params, actor }) => service.admitIntake(params.key, params.stage, actor),
   );
   handle(
     'begin',

@@ -40,7 +40,7 @@ import {
   writeInstant,
 } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
-import { inTransaction, isOutcomeUnknown, isUniqueViolation } from '../../db/database.ts';
+import { inTransaction } from '../../db/database.ts';
 import { groupRequests } from '../../db/grouping.ts';
 import { ProblemError, toDetails } from '../../problem.ts';
 import { findPublished } from '../workflows/repository.ts';
@@ -48,6 +48,7 @@ import { listChoices } from './choices.ts';
 import { clockColumns } from './clock-columns.ts';
 import { makeHandOffWriter, type WriteHandOff } from './hand-off-writer.ts';
 import { Lookups, namesIn } from './lookups.ts';
+import { once, type Request } from './once.ts';
 import { openAllFollowUps } from './open-follow-ups.ts';
 import { nowOf, toHeader, toHistory, toRoute } from './present.ts';
 import { toQueued } from './queue-deliveries.ts';
@@ -55,7 +56,6 @@ import { type RecordRow, toRecord } from './record-row.ts';
 import { refreshOpened } from './refresh-opened.ts';
 import { relatedRecords } from './related.ts';
 import {
-  findAnswer,
   findColleagues,
   findFollowUps,
   findRecords,
@@ -70,9 +70,6 @@ import {
 import type { NewRecordRow } from './write-hand-off.sql.ts';
 
 export type Values = Readonly<Record<string, Json>>;
-
-/** One request to act, and how to know it again. */
-export type Request = { readonly actor: Actor; readonly idempotencyKey: string | null };
 
 const fingerprintOf = (...parts: readonly unknown[]): string => createHash('sha256').update(JSON.stringify(parts)).digest('hex');
 
@@ -241,7 +238,7 @@ export class RecordService {
   /** Begins a record and hands it on at once: it exists from its first hand-off. */
   async begin(key: string, stage: string, handOff: string, values: Values, request: Request): Promise<HandOffResponse> {
     const fingerprint = fingerprintOf('begin', key, stage, handOff, values);
-    return this.once(request, fingerprint, async () => {
+    return once(this.pool, request, fingerprint, async () => {
       const { workflow, version } = await this.published(key);
       const blank = this.blank(workflow, version, stage, request.actor);
       return inTransaction(this.pool, async (client) => {
@@ -255,10 +252,21 @@ export class RecordService {
     });
   }
 
+  /** What beginning a record would come to; nothing is stored, and it has no number. */
+  async tryBegin(key: string, stage: string, handOff: string, values: Values, actor: Actor): Promise<HandedOn> {
+    const { workflow, version } = await this.published(key);
+    return this.decide(this.pool, workflow, this.blank(workflow, version, stage, actor), handOff, values, actor);
+  }
+
+  /** The name of a stage in the published version. */
+  async nameOfStage(key: string, stage: string): Promise<string> {
+    return (await this.published(key)).workflow.stages.get(stage)?.stage.name ?? stage;
+  }
+
   /** Hands a record on. Twice the same request acts once; a stale revision changes nothing. */
   async handOn(id: string, revision: number, handOff: string, values: Values, request: Request): Promise<HandOffResponse> {
     const fingerprint = fingerprintOf('hand-on', id, handOff, values);
-    return this.once(request, fingerprint, async () => {
+    return once(this.pool, request, fingerprint, async () => {
       const { row, workflow, record } = await this.load(id, request.actor);
       // Answers that came meanwhile are in fields that nobody enters here: what was entered still stands.
       if (row.revision !== revision && !(row.revision > revision && (await isAnsweredOnly(this.pool, id, revision))))
@@ -410,28 +418,6 @@ export class RecordService {
     });
     if (!isStored) throw new ProblemError('revision/stale');
     return answer;
-  }
-
-  /** Acts once for an idempotency key: a repeat gets the stored answer, another request under the key is refused. */
-  private async once(request: Request, fingerprint: string, act: () => Promise<HandOffResponse>): Promise<HandOffResponse> {
-    const { actor, idempotencyKey } = request;
-    const stored = async (): Promise<HandOffResponse | null> => {
-      const answer = idempotencyKey === null ? null : await findAnswer(this.pool, actor.id, idempotencyKey);
-      if (!answer) return null;
-      if (answer.fingerprint !== fingerprint) throw new ProblemError('request/idempotency-mismatch');
-      return answer.answer as unknown as HandOffResponse;
-    };
-    const before = await stored();
-    if (before) return before;
-    try {
-      return await act();
-    } catch (error) {
-      if (isOutcomeUnknown(error)) throw new ProblemError('server/outcome-unknown');
-      const isRace = isUniqueViolation(error) || (error instanceof ProblemError && error.problem.code === 'revision/stale');
-      const answer = isRace ? await stored() : null;
-      if (answer) return answer;
-      throw error;
-    }
   }
 
   private async load(

@@ -80,7 +80,7 @@ export class UnfinishedKeeper {
       try {
         await this.store(content);
         this.failures = 0;
-        const { pending } = this as { readonly pending: Content | null };
+        const pending = this.waiting();
         if (pending) {
           writeLocalCopy(this.member, this.place, { content: pending, revision: this.revision });
           continue;
@@ -96,6 +96,11 @@ export class UnfinishedKeeper {
         return;
       }
     }
+  }
+
+  /** What was entered while something was sent. */
+  private waiting(): Content | null {
+    return this.pending;
   }
 
   private async store(content: Content): Promise<void> {

@@ -1,0 +1,169 @@
+import { randomUUID } from 'node:crypto';
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { type ImportedRow, MAX_IMPORTED } from '@ypomet/contract';
+import { type Call, problemOf, publishDefinition, TestServer } from './testing/test-server.ts';
+
+// Many records at once: each as if it were begun by hand, and each once.
+let server: TestServer;
+let registrar: Call;
+
+const DESIGN = {
+  format: 'ypomet.workflow/1',
+  key: 'gift',
+  name: 'Gift',
+  numbering: 'G-{number:4}',
+  roles: [{ key: 'registrar', name: 'Registrar' }],
+  sections: [{ key: 'all', name: 'All' }],
+  fields: [
+    { key: 'giver', name: 'Giver', section: 'all', type: 'text', treatment: 'required', maxLength: 20 },
+    { key: 'worth', name: 'Worth', section: 'all', type: 'money', currency: 'EUR', treatment: 'optional' },
+    { key: 'secret', name: 'Secret', section: 'all', type: 'text', treatment: 'hidden' },
+  ],
+  tracks: [{ key: 'main', name: 'Main' }],
+  stages: [
+    { key: 'ask', name: 'Ask', kind: 'intake', tracks: ['main'], roles: ['registrar'] },
+    { key: 'big', name: 'Big gifts', kind: 'work', tracks: ['main'], roles: ['registrar'] },
+    { key: 'small', name: 'Small gifts', kind: 'work', tracks: ['main'], roles: ['registrar'] },
+  ],
+  handOffs: [
+    {
+      key: 'send',
+      name: 'Send',
+      from: 'ask',
+      branches: [{ key: 'big', name: 'Big', when: 'worth >= 1000', to: 'big' }],
+      otherwise: { to: 'small' },
+      deliveries: [
+        {
+          kind: 'mail',
+          key: 'tell',
+          name: 'Tell',
+          when: 'worth >= 1000',
+          to: [{ kind: 'role', role: 'registrar' }],
+          subject: 'A gift of {{giver}}',
+          body: 'Look at it.',
+        },
+      ],
+    },
+  ],
+};
+
+beforeAll(async () => {
+  server = await TestServer.make();
+  registrar = await server.as('registrar');
+  await publishDefinition(await server.as('analyst'), DESIGN);
+});
+afterAll(() => server.close());
+
+type Row = { readonly line: number; readonly values: Readonly<Record<string, unknown>> };
+const send = (call: Call, rows: readonly Row[], more: object = {}) =>
+  call('POST', '/api/intakes/gift/ask/imports', { handOff: 'send', run: randomUUID(), isTrial: false, rows, ...more });
+const rowsOf = async (rows: readonly Row[], more: object = {}): Promise<readonly ImportedRow[]> =>
+  (await send(registrar, rows, more)).body.rows;
+const count = async (): Promise<number> => {
+  const { pool } = server.server.context.database;
+  return (await pool.query(`select count(*)::int as n from records where workflow = 'gift'`)).rows[0].n;
+};
+
+const MIXED: readonly Row[] = [
+  { line: 2, values: { giver: 'Ada', worth: '1000' } },
+  { line: 3, values: { giver: '' } },
+  { line: 4, values: { giver: 'Bo', worth: 'much' } },
+  { line: 5, values: { giver: 'Cy', secret: 'x' } },
+  { line: 6, values: { giver: 'x'.repeat(21) } },
+  { line: 7, values: { giver: '=1+1', worth: '999.99' } },
+];
+
+describe('rows of a sheet', () => {
+  test('are tried out as they would be begun, and nothing is stored, numbered or sent', async () => {
+    const rows = await rowsOf(MIXED, { isTrial: true });
+    expect(rows.map(({ line, isBegun, stageName, wouldSend }) => [line, isBegun, stageName, wouldSend])).toEqual([
+      [2, true, 'Big gifts', 1],
+      [3, false, null, 0],
+      [4, false, null, 0],
+      [5, false, null, 0],
+      [6, false, null, 0],
+      [7, true, 'Small gifts', 0],
+    ]);
+    expect(rows.map(({ issues }) => issues.map(({ code, field }) => [code, field]))).toMatchInlineSnapshot(`
+[
+  [],
+  [
+    [
+      "form/required",
+      "giver",
+    ],
+  ],
+  [
+    [
+      "value/wrong-type",
+      null,
+    ],
+  ],
+  [
+    [
+      "hand-off/unknown-field",
+      null,
+    ],
+  ],
+  [
+    [
+      "form/too-long",
+      "giver",
+    ],
+  ],
+  [],
+]
+`);
+    expect(await count()).toBe(0);
+  });
+
+  test('begin, each by itself: those that are refused hold up no others; a formula stays text', async () => {
+    const rows = await rowsOf(MIXED);
+    expect(rows.map(({ number }) => number)).toEqual(['G-0001', null, null, null, null, 'G-0002']);
+    expect(await count()).toBe(2);
+    const { pool } = server.server.context.database;
+    const { rows: kept } = await pool.query(`select values from records where workflow = 'gift' and number = 'G-0002'`);
+    expect(kept[0].values).toMatchObject({ giver: '=1+1', worth: '999.99' });
+  });
+
+  test('sent again in the same run begin nothing again; another row under the line of one is told so', async () => {
+    const before = await count();
+    const run = randomUUID();
+    const row = { line: 2, values: { giver: 'Di' } };
+    const [first] = await rowsOf([row], { run });
+    const [again] = await rowsOf([row], { run });
+    expect(again).toEqual(first);
+    const [other] = await rowsOf([{ line: 2, values: { giver: 'Ed' } }], { run });
+    expect(other?.issues.map(({ code }) => code)).toEqual(['request/idempotency-mismatch']);
+    await Promise.all([rowsOf([{ ...row, line: 3 }], { run }), rowsOf([{ ...row, line: 3 }], { run })]);
+    expect(await count()).toBe(before + 2);
+  });
+
+  test('are begun by whoever may begin one, and by nobody else', async () => {
+    const conservator = await server.as('conservator');
+    for (const isTrial of [true, false])
+      expect(problemOf(await send(conservator, [{ line: 1, values: { giver: 'A' } }], { isTrial })).code).toBe('thing/not-found');
+    const elsewhere = await registrar('POST', '/api/intakes/gift/small/imports', {
+      handOff: 'send',
+      run: randomUUID(),
+      isTrial: true,
+      rows: MIXED,
+    });
+    expect(problemOf(elsewhere).code).toBe('thing/not-found');
+  });
+
+  test.each([
+    ['too many rows', { rows: Array.from({ length: MAX_IMPORTED + 1 }, (_, line) => ({ line: line + 1, values: {} })) }],
+    ['no rows', { rows: [] }],
+    ['a line below one', { rows: [{ line: 0, values: {} }] }],
+    ['a run without a name', { run: 'x' }],
+    ['something else beside', { force: true }],
+  ])('a request with %s is refused whole', async (_name, more) => {
+    expect(problemOf(await send(registrar, [{ line: 1, values: {} }], more)).code).toBe('request/invalid');
+  });
+
+  test('a hand-off that isn’t there refuses each row', async () => {
+    const [row] = await rowsOf([{ line: 1, values: { giver: 'A' } }], { handOff: 'gone' });
+    expect(row).toMatchObject({ isBegun: false, issues: [expect.objectContaining({ code: expect.stringMatching(/hand-off/) })] });
+  });
+});

@@ -1,0 +1,35 @@
+import type { HandOffResponse } from '@ypomet/contract';
+import type { Actor } from '@ypomet/core';
+import type pg from 'pg';
+import { isOutcomeUnknown, isUniqueViolation } from '../../db/database.ts';
+import { ProblemError } from '../../problem.ts';
+import { findAnswer } from './repository.ts';
+
+/** One request to act, and how to know it again. */
+export type Request = { readonly actor: Actor; readonly idempotencyKey: string | null };
+
+/** Acts once for an idempotency key: a repeat gets the stored answer, another request under the key is refused. */
+export async function once(
+  pool: pg.Pool,
+  { actor, idempotencyKey }: Request,
+  fingerprint: string,
+  act: () => Promise<HandOffResponse>,
+): Promise<HandOffResponse> {
+  const stored = async (): Promise<HandOffResponse | null> => {
+    const answer = idempotencyKey === null ? null : await findAnswer(pool, actor.id, idempotencyKey);
+    if (!answer) return null;
+    if (answer.fingerprint !== fingerprint) throw new ProblemError('request/idempotency-mismatch');
+    return answer.answer as unknown as HandOffResponse;
+  };
+  const before = await stored();
+  if (before) return before;
+  try {
+    return await act();
+  } catch (error) {
+    if (isOutcomeUnknown(error)) throw new ProblemError('server/outcome-unknown');
+    const isRace = isUniqueViolation(error) || (error instanceof ProblemError && error.problem.code === 'revision/stale');
+    const answer = isRace ? await stored() : null;
+    if (answer) return answer;
+    throw error;
+  }
+}

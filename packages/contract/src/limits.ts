@@ -1,0 +1,4 @@
+/** Limits that pages go by too, apart from the schemas, so that a page needn't load those. */
+
+/** How many rows one request may begin. */
+export const MAX_IMPORTED = 100;
