@@ -25,6 +25,10 @@ export const router = createBrowserRouter([
       { index: true, ...page(async () => ({ Component: (await import('../pages/home/HomePage.tsx')).HomePage })) },
       { path: 'desk', ...page(async () => ({ Component: (await import('../pages/desk/DeskPage.tsx')).DeskPage })) },
       {
+        path: 'begin/:workflow/:stage/many',
+        ...page(async () => ({ Component: (await import('../pages/record/ImportPage.tsx')).ImportPage })),
+      },
+      {
         path: 'begin/:workflow/:stage',
         ...page(async () => ({ Component: (await import('../pages/record/BeginPage.tsx')).BeginPage })),
       },

@@ -1,4 +1,4 @@
-import type { Json, SubField } from '@ypomet/core';
+import type { Field, Json, SubField } from '@ypomet/core';
 import { writeExact } from '@ypomet/core';
 import { readLocalClock, readLocalDay, readLocalTime } from '../../shared/local-dates.ts';
 import { readLocalNumber } from '../../shared/local-numbers.ts';
@@ -14,7 +14,7 @@ const asIs = (json: Json): Read => ({ json });
 const found = (json: Json | undefined, why: string): Read => (json === null || json === undefined ? { why } : { json });
 
 /** A cell as people and spreadsheets of a locale write it, as JSON of its field; or why it can't be taken. Empty is null. */
-export function readPastedCell(text: string, field: SubField, locale: string): Read {
+export function readPastedCell(text: string, field: Field | SubField, locale: string): Read {
   const written = text.trim();
   if (written === '') return asIs(null);
   switch (field.type) {
@@ -47,6 +47,9 @@ export function readPastedCell(text: string, field: SubField, locale: string): R
     case 'member':
     case 'reference':
     case 'file':
+    case 'sign-off':
+    case 'table':
+    case 'note':
       return { why: 'to be chosen by hand' };
     default:
       return field satisfies never;
@@ -54,14 +57,17 @@ export function readPastedCell(text: string, field: SubField, locale: string): R
 }
 
 /** An option by its label, as people read it, or by its code. */
-function codeOf(written: string, { options }: Extract<SubField, { type: 'choice' | 'multi-choice' }>): string | undefined {
+function codeOf(
+  written: string,
+  { options }: Extract<Field | SubField, { type: 'choice' | 'multi-choice' }>,
+): string | undefined {
   const open = options.filter(({ retired }) => !retired);
   const same = written.toLowerCase();
   return (open.find(({ label }) => label.toLowerCase() === same) ?? open.find(({ code }) => code === written))?.code;
 }
 
 /** A number without its field's own unit or currency, which spreadsheets write beside it. */
-function withoutUnit(written: string, field: Extract<SubField, { type: 'number' | 'money' }>, locale: string): string {
+function withoutUnit(written: string, field: Extract<Field | SubField, { type: 'number' | 'money' }>, locale: string): string {
   const marks = field.type === 'money' ? [field.currency, symbolOf(field.currency, locale)] : [field.unit ?? ''];
   const mark = marks.find((one) => one !== '' && (written.startsWith(one) || written.endsWith(one)));
   if (mark === undefined) return written;

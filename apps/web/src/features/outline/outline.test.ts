@@ -1,9 +1,10 @@
 import { describe, expect, test } from '@jest/globals';
 import { compileWorkflow, parseWorkflow, readWorkflow, writeWorkflow } from '@ypomet/core';
 import fc from 'fast-check';
+import { UnfitFile } from '../../shared/read-sheets.ts';
 import { EXAMPLES, renamed } from './examples/examples.ts';
 import { MAX_FIELDS_AT_ONCE, readFields } from './read-fields.ts';
-import { filledSheets, MAX_FILE_BYTES, readOutlineFile, UnfitFile } from './read-file.ts';
+import { filledSheets, MAX_FILE_BYTES, readOutlineFile } from './read-file.ts';
 import { readOptions } from './read-options.ts';
 import { linesOfSchema } from './read-schema.ts';
 

@@ -1,3 +1,4 @@
+import { cellText, readSheets, UnfitFile } from '../../shared/read-sheets.ts';
 import type { Sheets } from '../../workers/sheet-worker.ts';
 import { linesOfSchema } from './read-schema.ts';
 
@@ -5,21 +6,14 @@ export const MAX_FILE_BYTES = 5_000_000;
 /** Rows of a sheet that tell what its columns are. */
 const MAX_ROWS = 200;
 
-/** Why a file can't be read, in a sentence. */
-export class UnfitFile extends Error {}
-
 /** Cells as text with tabs between them, as they are pasted from a sheet; line breaks within a cell become spaces. */
 const asPasted = (rows: readonly (readonly unknown[])[]): string =>
   rows
     .slice(0, MAX_ROWS + 1)
-    .map((row) => row.map(asText).join('\t'))
+    .map((row) => row.map(asLine).join('\t'))
     .join('\n');
 
-function asText(cell: unknown): string {
-  if (cell === null || cell === undefined) return '';
-  if (cell instanceof Date) return cell.toISOString().replace(/T00:00:00\.000Z$/, '');
-  return String(cell).replace(/[\t\r\n]+/g, ' ');
-}
+const asLine = (cell: unknown): string => cellText(cell).replace(/[\t\r\n]+/g, ' ');
 
 /** What a file holds, as text like that one pastes: one for each sheet with something in it, with its name. */
 export type OutlineTexts = readonly [OutlineText, ...OutlineText[]];
@@ -57,17 +51,4 @@ function parse(text: string): unknown {
     if (error instanceof SyntaxError) throw new UnfitFile('It holds no JSON.');
     throw error;
   }
-}
-
-/** Sheets are read in a worker, which is loaded when one is chosen. */
-function readSheets(file: File): Promise<Sheets> {
-  const worker = new Worker(new URL('../../workers/sheet-worker.ts', import.meta.url), { type: 'module' });
-  const unfit = new UnfitFile('It can’t be read as a sheet. Save it as XLSX or CSV again.');
-  return new Promise<Sheets>((resolve, reject) => {
-    worker.addEventListener('message', ({ data }: MessageEvent<{ sheets: Sheets | null }>) =>
-      data.sheets ? resolve(data.sheets) : reject(unfit),
-    );
-    worker.addEventListener('error', () => reject(unfit));
-    worker.postMessage(file);
-  }).finally(() => worker.terminate());
 }

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import type { HandOffResponse, IntakeDocument } from '@ypomet/contract';
 import { useState } from 'react';
-import { useParams } from 'react-router';
+import { Link, useParams } from 'react-router';
 import type { Entered } from '../../features/forms/form-state.ts';
 import { ParticipantForm } from '../../features/forms/ParticipantForm.tsx';
 import { askIntakeForm, findIntakeChoices, intakeQuery, useBegin } from '../../features/records/queries.ts';
@@ -45,7 +45,9 @@ function IntakeView({ intake, begun, onDone }: ViewProps) {
     <div className={classes.main}>
       <header className={classes.head}>
         <h1>{intake.form.definition.name}</h1>
-        <p className={classes.soft}>{intake.record.stageName}</p>
+        <p className={classes.soft}>
+          {intake.record.stageName} · <Link to={`/begin/${workflow}/${stage}/many`}>many at once, from a sheet</Link>
+        </p>
       </header>
       <LeaveGuard
         when={keeping.status === 'here' && !begin.isSuccess}

@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import type { RegisterDocument } from '@ypomet/contract';
 import { lazy, Suspense, useState } from 'react';
 import { Link, Navigate, useNavigate, useParams, useSearchParams } from 'react-router';
+import { intakesQuery } from '../../features/records/queries.ts';
 import { useChanges } from '../../features/records/use-changes.ts';
 import { ownRegistersQuery, registerQuery } from '../../features/registers/queries.ts';
 import classes from '../../features/registers/Register.module.css';
@@ -68,6 +69,7 @@ function OpenRegister({ register, registers }: { readonly register: RegisterDocu
     <>
       <header className={classes.head}>
         <h1>{register.definition.name}</h1>
+        <Begin workflow={key} />
         <OtherRegisters register={register} registers={registers} />
       </header>
       <RegisterTools {...{ register, shown, onShow, isFiltering }} onFiltering={setFiltering} />
@@ -86,6 +88,22 @@ function OpenRegister({ register, registers }: { readonly register: RegisterDocu
         )}
       </PanelBoundary>
     </>
+  );
+}
+
+/** The ways to begin records of the register, many at once, for those who may. */
+function Begin({ workflow }: { readonly workflow: string }) {
+  const { data = [] } = useQuery(intakesQuery);
+  const own = data.filter((intake) => intake.workflow === workflow);
+  if (own.length === 0) return null;
+  return (
+    <nav aria-label="Begin records">
+      {own.map(({ stage, name }) => (
+        <Link key={stage} to={`/begin/${workflow}/${stage}/many`}>
+          {own.length === 1 ? 'Begin many from a sheet' : `Begin many from a sheet: ${name}`}
+        </Link>
+      ))}
+    </nav>
   );
 }
 

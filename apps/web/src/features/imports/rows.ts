@@ -1,0 +1,104 @@
+import { type Field, isEnterable, type Json, plannedTreatment, type SubField, type Workflow } from '@ypomet/core';
+import { readPastedCell } from '../forms/pasted-rows.ts';
+import type { Sheet } from './sheet.ts';
+
+/** A field that a column of a sheet can fill: of the record, or of the rows of a table. */
+export type Target = {
+  readonly path: string;
+  readonly field: Field | SubField;
+  readonly table: string | null;
+  readonly name: string;
+};
+
+/** For each column of the sheet the path of its target; null for one that is left out. */
+export type Mapping = readonly (string | null)[];
+
+export type ImportRow = { readonly line: number; readonly values: Readonly<Record<string, Json>> };
+export type Refused = { readonly line: number; readonly why: readonly string[] };
+export type ReadRows = { readonly rows: readonly ImportRow[]; readonly refused: readonly Refused[] };
+
+/**
+ * The fields that an intake can ask for and a sheet can fill; files, sign-offs and what names members or records are chosen by
+ * hand.
+ */
+export function targetsOf(definition: Workflow, stage: string): readonly Target[] {
+  const isAsked = (path: string, section: string): boolean =>
+    isEnterable(plannedTreatment(definition, path, stage)) ||
+    definition.adjustments.some(
+      (one) =>
+        isEnterable(one.treatment) &&
+        (one.stages.length === 0 || one.stages.includes(stage)) &&
+        (one.fields.includes(path) || one.sections.includes(section)),
+    );
+  return definition.fields.flatMap((field): Target[] => {
+    if (!isAsked(field.key, field.section)) return [];
+    if (field.type !== 'table') return canHold(field) ? [{ path: field.key, field, table: null, name: field.name }] : [];
+    return field.fields.flatMap((sub) => {
+      const path = `${field.key}.${sub.key}`;
+      if (!canHold(sub) || !isAsked(path, field.section)) return [];
+      return [{ path, field: sub, table: field.key, name: `${field.name}: ${sub.name}` }];
+    });
+  });
+}
+
+const BY_HAND: ReadonlySet<string> = new Set(['file', 'sign-off', 'member', 'reference', 'note', 'table']);
+const canHold = (field: Field | SubField): boolean =>
+  !BY_HAND.has(field.type) && !('expression' in field && field.expression !== undefined && field.expression !== null);
+
+/** Columns named like a field fill it: by its label, its short one or its key; each field once. */
+export function guessMapping({ head }: Sheet, targets: readonly Target[]): Mapping {
+  const taken = new Set<string>();
+  const plain = (text: string): string => text.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, '');
+  return head.map((name) => {
+    const wanted = plain(name);
+    const found = targets.find(
+      ({ path, field, name: whole }) =>
+        wanted !== '' &&
+        !taken.has(path) &&
+        [field.name, field.short ?? '', field.key, whole, path].some((one) => plain(one) === wanted),
+    );
+    if (found) taken.add(found.path);
+    return found?.path ?? null;
+  });
+}
+
+/**
+ * The records that a sheet's lines make. A line with nothing but cells of tables goes on the record above with one more row.
+ * A record with a cell that means nothing in its field is refused whole, with its line and why.
+ */
+export function readRows({ lines }: Sheet, mapping: Mapping, targets: readonly Target[], locale: string): ReadRows {
+  const byPath = new Map(targets.map((target) => [target.path, target]));
+  const columns = mapping.flatMap((path, index) => {
+    const target = path === null ? undefined : byPath.get(path);
+    return target ? [{ target, index }] : [];
+  });
+  const records: { line: number; values: Record<string, Json>; why: string[] }[] = [];
+  lines.forEach((cells, position) => {
+    const line = position + FIRST_LINE;
+    const given = columns.filter(({ index }) => (cells[index] ?? '').trim() !== '');
+    if (given.length === 0) return;
+    const last = records.at(-1);
+    const isMore = last !== undefined && given.every(({ target }) => target.table !== null);
+    const record = isMore ? last : { line, values: {}, why: [] };
+    if (!isMore) records.push(record);
+    const rows = new Map<string, Record<string, Json>>();
+    for (const { target, index } of given) {
+      const text = cells[index] ?? '';
+      const read = readPastedCell(text, target.field, locale);
+      if ('why' in read) record.why.push(`${target.name}: “${text.trim().slice(0, 40)}” is ${read.why}`);
+      else if (target.table === null) record.values[target.field.key] = read.json;
+      else rows.set(target.table, { ...rows.get(target.table), [target.field.key]: read.json });
+    }
+    for (const [table, values] of rows) {
+      const before = (record.values[table] ?? []) as Json[];
+      record.values[table] = [...before, { id: `l${line}`, values }];
+    }
+  });
+  return {
+    rows: records.flatMap(({ line, values, why }) => (why.length === 0 ? [{ line, values }] : [])),
+    refused: records.flatMap(({ line, why }) => (why.length > 0 ? [{ line, why }] : [])),
+  };
+}
+
+/** The first line under the one that names the columns, as the sheet counts. */
+const FIRST_LINE = 2;

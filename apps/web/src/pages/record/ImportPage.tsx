@@ -1,0 +1,163 @@
+import { Button, FileButton, Select } from '@mantine/core';
+import { useMutation, useQuery } from '@tanstack/react-query';
+import type { IntakeDocument } from '@ypomet/contract';
+import { openStoredWorkflow, prepareWorkflow } from '@ypomet/core';
+import { useMemo, useState } from 'react';
+import { Link, useParams } from 'react-router';
+import { ColumnsTable } from '../../features/imports/ColumnsTable.tsx';
+import { ImportOutcome } from '../../features/imports/ImportOutcome.tsx';
+import classes from '../../features/imports/Imports.module.css';
+import { guessMapping, type Mapping, readRows, targetsOf } from '../../features/imports/rows.ts';
+import { readImportFile, type Sheet } from '../../features/imports/sheet.ts';
+import { useImport } from '../../features/imports/use-import.ts';
+import { intakeQuery } from '../../features/records/queries.ts';
+import { useSession } from '../../features/session/queries.ts';
+import { LeaveGuard } from '../../shared/LeaveGuard.tsx';
+import { Loaded } from '../../shared/Loaded.tsx';
+import { Notice } from '../../shared/Notice.tsx';
+
+/**
+ * Who is here: somebody with a sheet of what is to be begun. First they want to see that its columns are understood, then what
+ * would come of it, and only then to begin all of it.
+ */
+export function ImportPage() {
+  const { workflow = '', stage = '' } = useParams();
+  const query = useQuery(intakeQuery(workflow, stage));
+  return (
+    <main className={classes.page}>
+      <Loaded query={query} rows={6}>
+        {(intake) => <Import intake={intake} />}
+      </Loaded>
+    </main>
+  );
+}
+
+function Import({ intake }: { readonly intake: IntakeDocument }) {
+  const { workspace } = useSession();
+  const [sheets, setSheets] = useState<readonly Sheet[]>([]);
+  const [at, setAt] = useState(0);
+  const [mapping, setMapping] = useState<Mapping>([]);
+  const workflow = useMemo(() => prepareWorkflow(openStoredWorkflow(intake.form.definition)), [intake.form.definition]);
+  const targets = useMemo(() => targetsOf(workflow.definition, intake.stage), [workflow, intake.stage]);
+  const { handOffs } = workflow.definition;
+  const [handOff, setHandOff] = useState(handOffs[0]?.key ?? '');
+  const { state, start, cancel, reset } = useImport();
+  const sheet = sheets[at];
+  const read = useMemo(
+    () => (sheet ? readRows(sheet, mapping, targets, workspace.locale) : { rows: [], refused: [] }),
+    [sheet, mapping, targets, workspace.locale],
+  );
+  const take = (list: readonly Sheet[], index: number): void => {
+    setSheets(list);
+    setAt(index);
+    setMapping(list[index] ? guessMapping(list[index], targets) : []);
+    reset();
+  };
+  const reading = useMutation({ mutationFn: readImportFile, onSuccess: (list) => take(list, 0) });
+  const isRunning = state.status === 'running';
+  const isBegun = state.status !== 'idle' && !state.isTrial && !isRunning;
+  const place = { workflow: intake.workflow, stage: intake.stage, handOff };
+  const begin = (): void => start(read.rows, place, false);
+  const tried = state.status === 'done' && state.isTrial ? state.told.filter((row) => row.isBegun).length : null;
+  const isGoingOn = isBegun && state.status !== 'done';
+  return (
+    <>
+      <header className={classes.step}>
+        <h1>{intake.form.definition.name}: many at once, from a sheet</h1>
+        <p className={classes.soft}>
+          Each line begins a record at {intake.record.stageName}, as if it were filled in by hand. A line that fills only rows of
+          a table goes on the record above.
+        </p>
+      </header>
+      <section className={classes.step} aria-label="The sheet">
+        <h2>1. The sheet</h2>
+        <div className={classes.row}>
+          <FileButton accept=".csv,.txt,.xlsx" onChange={(file) => file && reading.mutate(file)}>
+            {(props) => (
+              <Button {...props} variant="default" loading={reading.isPending} disabled={isRunning}>
+                {sheet ? 'Choose another file' : 'Choose a file (CSV or XLSX)'}
+              </Button>
+            )}
+          </FileButton>
+          {sheets.length > 1 && (
+            <Select
+              size="xs"
+              label="Sheet"
+              data={sheets.map(({ name }, index) => ({ value: String(index), label: name }))}
+              value={String(at)}
+              allowDeselect={false}
+              disabled={isRunning}
+              onChange={(index) => take(sheets, Number(index))}
+            />
+          )}
+        </div>
+        {reading.error && (
+          <Notice tone="fault" title="The file wasn’t read">
+            {reading.error.message}
+          </Notice>
+        )}
+      </section>
+      {sheet && (
+        <section className={classes.step} aria-label="Its columns">
+          <h2>2. Its columns</h2>
+          <ColumnsTable
+            sheet={sheet}
+            mapping={mapping}
+            targets={targets}
+            onMap={(next) => {
+              setMapping(next);
+              reset();
+            }}
+          />
+          <p className={classes.soft}>
+            {sheet.lines.length} lines make {read.rows.length + read.refused.length} records
+            {read.refused.length > 0 && `; in ${read.refused.length} of them a cell can’t be read as its field`}. Files, members
+            and other records are chosen by hand.
+          </p>
+        </section>
+      )}
+      {sheet && (
+        <section className={classes.step} aria-label="Begin">
+          <h2>3. Try it out, then begin</h2>
+          <div className={classes.row}>
+            {handOffs.length > 1 && (
+              <Select
+                size="xs"
+                label="Handed on by"
+                data={handOffs.map(({ key, name }) => ({ value: key, label: name }))}
+                value={handOff}
+                allowDeselect={false}
+                disabled={isRunning}
+                onChange={(key) => {
+                  setHandOff(key ?? handOff);
+                  reset();
+                }}
+              />
+            )}
+            <Button
+              variant={tried === null ? 'filled' : 'default'}
+              disabled={isRunning || isBegun || read.rows.length === 0}
+              onClick={() => start(read.rows, place, true)}
+            >
+              Try it out
+            </Button>
+            <Button
+              variant={tried === null ? 'default' : 'filled'}
+              disabled={isRunning || (!isGoingOn && !tried)}
+              onClick={begin}
+            >
+              {isGoingOn ? 'Go on' : tried === null ? 'Begin them' : tried === 1 ? 'Begin 1 record' : `Begin ${tried} records`}
+            </Button>
+          </div>
+          {state.status !== 'idle' && <ImportOutcome sheet={sheet} state={state} unread={read.refused} onCancel={cancel} />}
+          {isBegun && state.status === 'done' && (
+            <p>
+              <Link to={`/registers/${intake.workflow}`}>To the register</Link> · <Link to="/desk">Back to the desk</Link>
+            </p>
+          )}
+        </section>
+      )}
+      <LeaveGuard when={isRunning && !state.isTrial} what="Records are being begun. What isn’t begun yet would not be." />
+    </>
+  );
+}
