@@ -272,6 +272,17 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
       rows: [{ line: 2, isBegun: true, number: 'V-2026-0001', stageName: 'Done', wouldSend: 0, wouldOpen: 0, issues: [] }],
     },
   },
+  offeredHandOffs: {
+    does: 'Gives for each of some records the hand-offs that the member may press on it; records that the member can’t see are left out.',
+    body: { records: [ID] },
+    response: [{ id: ID, number: 'V-2026-0001', revision: 2, handOffs: [{ key: 'send', name: 'Send' }] }],
+  },
+  handOnMany: {
+    does: 'Hands records on as they are, at most a hundred at once, each by itself: those that are refused hold up no others. A record that was handed on in the same run before isn’t handed on again. A trial hands nothing on.',
+    refuses: ['server/outcome-unknown'],
+    body: { handOff: 'send', run: ID, isTrial: true, records: [{ id: ID, revision: 2 }] },
+    response: { rows: [{ id: ID, isHandedOn: true, stageName: 'Done', wouldSend: 1, wouldOpen: 0, issues: [] }] },
+  },
   deskSummary: {
     does: 'Counts what waits for the member and for the member’s roles, by workflow and stage, and how much of it is overdue.',
     response: {

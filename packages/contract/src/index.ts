@@ -17,7 +17,7 @@ export type {
 } from './dispatch-schemas.ts';
 export type { OperationNote } from './example-parts.ts';
 export { NOTES } from './examples.ts';
-export { MAX_IMPORTED } from './limits.ts';
+export { MAX_HANDED_ON, MAX_IMPORTED } from './limits.ts';
 export { DELIVERY_FAULTS, type DeliveryFaultCode, type ServerLanguage } from './messages/codes.ts';
 export { describeDeliveryFault } from './messages/describe.ts';
 export { SERVER_EN } from './messages/en.ts';
@@ -53,10 +53,12 @@ export type {
   DraftEvent,
   FileEntry,
   FormDocument,
+  HandedOnRow,
   HandOffResponse,
   HistoryEntry,
   ImportedRow,
   IntakeDocument,
+  OfferedHandOffs,
   RecordDocument,
   RecordHeader,
   RelatedRecord,

@@ -2,3 +2,5 @@
 
 /** How many rows one request may begin. */
 export const MAX_IMPORTED = 100;
+/** How many records one request may hand on. */
+export const MAX_HANDED_ON = 100;

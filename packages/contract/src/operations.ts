@@ -37,6 +37,8 @@ export const OPERATIONS = {
   unfinishedForm: { method: 'GET', path: '/api/unfinished/:place' },
   keepUnfinishedForm: { method: 'PUT', path: '/api/unfinished/:place' },
   forgetUnfinishedForm: { method: 'DELETE', path: '/api/unfinished/:place' },
+  offeredHandOffs: { method: 'POST', path: '/api/hand-offs/offered' },
+  handOnMany: { method: 'POST', path: '/api/hand-offs' },
   ownRegisters: { method: 'GET', path: '/api/registers' },
   register: { method: 'GET', path: '/api/registers/:key' },
   registerRecords: { method: 'GET', path: '/api/registers/:key/records' },

@@ -286,6 +286,22 @@ export const ROUTES = {
     idempotent: true,
   }),
 
+  offeredHandOffs: route({
+    ...OPERATIONS.offeredHandOffs,
+    summary: 'The hand-offs that the member may press on some records',
+    access: 'member',
+    rate: 'definitions',
+    body: s.OfferedRequest,
+    response: z.array(s.OfferedHandOffs),
+  }),
+  handOnMany: route({
+    ...OPERATIONS.handOnMany,
+    summary: 'Hand many records on as they are, or try out what that would come to',
+    access: 'member',
+    rate: 'definitions',
+    body: s.HandOnManyRequest,
+    response: s.HandOnManyAnswer,
+  }),
   possess: route({
     ...OPERATIONS.possess,
     summary: 'Take a record, give it back, or hand it over to a colleague',

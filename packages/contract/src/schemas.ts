@@ -10,7 +10,7 @@ import {
   Workflow,
 } from '@ypomet/core';
 import { z } from 'zod';
-import { MAX_IMPORTED } from './limits.ts';
+import { MAX_HANDED_ON, MAX_IMPORTED } from './limits.ts';
 import { ProblemDetail } from './problem.ts';
 
 export const JsonValue = z.json();
@@ -294,6 +294,39 @@ export const ImportedRow = z.object({
 });
 export type ImportedRow = z.infer<typeof ImportedRow>;
 export const ImportAnswer = z.object({ rows: z.array(ImportedRow) });
+
+export const OfferedRequest = z.strictObject({ records: z.array(Id).min(1).max(MAX_HANDED_ON) });
+/** A record with the hand-offs that the member may press; none where it is no longer theirs to hand on. */
+export const OfferedHandOffs = z.object({
+  id: Id,
+  number: z.string(),
+  revision: z.int(),
+  handOffs: z.array(z.object({ key: Key, name: z.string() })),
+});
+export type OfferedHandOffs = z.infer<typeof OfferedHandOffs>;
+/** `run` names what is done: a record sent twice in it is handed on once. */
+export const HandOnManyRequest = z.strictObject({
+  handOff: Key,
+  run: Id,
+  /** Hands nothing on, and tells what would come of it. */
+  isTrial: z.boolean(),
+  records: z
+    .array(z.strictObject({ id: Id, revision: z.int().min(0) }))
+    .min(1)
+    .max(MAX_HANDED_ON),
+});
+export const HandedOnRow = z.object({
+  id: Id,
+  /** Whether it is handed on; where it isn't, `issues` say why. */
+  isHandedOn: z.boolean(),
+  stageName: z.string().nullable(),
+  /** Of a trial: what would be sent, and how many records opened elsewhere. */
+  wouldSend: z.int(),
+  wouldOpen: z.int(),
+  issues: z.array(ProblemDetail),
+});
+export type HandedOnRow = z.infer<typeof HandedOnRow>;
+export const HandOnManyAnswer = z.object({ rows: z.array(HandedOnRow) });
 
 export const HandOffResponse = z.object({
   record: RecordHeader,

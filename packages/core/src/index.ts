@@ -121,7 +121,7 @@ export {
   type HandOffReason,
   type WayReason,
 } from './flow/explain-record.ts';
-export { handOn } from './flow/hand-on.ts';
+export { handOn, offeredHandOffs } from './flow/hand-on.ts';
 export { type Onlook, onlookAt, projectOnlook, writeOnlook } from './flow/onlook.ts';
 export { blankRecord, formatRecordNumber, openRecord } from './flow/open-record.ts';
 export { mayAct, mayBegin, mayHandOn, mayRead, maySee, readsEverything, registerRightOf } from './flow/permissions.ts';

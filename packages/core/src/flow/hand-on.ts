@@ -1,4 +1,5 @@
 import { validateForm } from '../forms/validate-form.ts';
+import type { HandOff } from '../model/flow.ts';
 import { type Diagnostic, type DiagnosticCode, diagnostic } from '../shared/diagnostic.ts';
 import { failure, type Result } from '../shared/result.ts';
 import type { CompiledWorkflow } from './compiled-workflow.ts';
@@ -40,6 +41,24 @@ export function handOn(
     if (issues.length > 0) return failure(issues);
   }
   return passOn({ workflow, record, handOff, form, actor, outside }).result;
+}
+
+/**
+ * The hand-offs that an actor may press on a record as it is, in the design's order: those that {@link handOn} refuses neither as
+ * not allowed nor as not offered.
+ */
+export function offeredHandOffs(
+  workflow: CompiledWorkflow,
+  record: WorkflowRecord,
+  actor: Actor,
+  outside: Outside,
+): readonly HandOff[] {
+  const stage = workflow.stages.get(record.stage);
+  const entered = enterInput(workflow, record, {}, actor, outside);
+  if (!stage || !entered.ok) return [];
+  return stage.handOffs.flatMap(({ handOff, offered }) =>
+    mayHandOn(handOff, stage.stage, record, actor) && offered.holds(entered.value.frame) ? [handOff] : [],
+  );
 }
 
 const refuse = (code: Extract<DiagnosticCode, `hand-off/${string}`>, path: string, params: Diagnostic['params']): Result<never> =>

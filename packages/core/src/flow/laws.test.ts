@@ -13,7 +13,7 @@ import { compileWorkflow } from './compile-workflow.ts';
 import type { CompiledWorkflow } from './compiled-workflow.ts';
 import { enterInput } from './enter-input.ts';
 import { explainHandOffs } from './explain-record.ts';
-import { handOn } from './hand-on.ts';
+import { handOn, offeredHandOffs } from './hand-on.ts';
 import { openRecord } from './open-record.ts';
 import { mayRead } from './permissions.ts';
 import { projectForm } from './project-form.ts';
@@ -78,6 +78,8 @@ const decisionsOf = (form: Form): unknown => ({
   cells: [...form.rows.values()].flatMap((rows) => [...rows].map(([id, cells]) => [id, cells.map((one) => one.treatment)])),
 });
 
+const NOT_HERE: readonly string[] = ['hand-off/not-here', 'hand-off/not-allowed', 'hand-off/not-offered'];
+
 describe('handing on, in random workflows', () => {
   test('never changes a field that the actor may not enter, except to clear what an adjustment hid and to set what the hand-off sets', () => {
     let changedSome = 0;
@@ -104,6 +106,26 @@ describe('handing on, in random workflows', () => {
       { numRuns: 400 },
     );
     expect(changedSome).toBeGreaterThan(10);
+  });
+
+  test('what is offered is what pressing doesn’t refuse as not offered or not allowed', () => {
+    const seen = { offered: 0, not: 0 };
+    fc.assert(
+      fc.property(randomWorkflow, randomValues, actors, (workflow, stored, actor) => {
+        const compiled = compiledOf(workflow);
+        const record = recordOf(compiled, stored);
+        const offered = offeredHandOffs(compiled, record, actor, OUTSIDE).map(({ key }) => key);
+        for (const key of compiled.handOffs.keys()) {
+          const result = handOn(compiled, record, key, {}, actor, OUTSIDE);
+          const isRefused = !result.ok && result.diagnostics.some(({ code }) => NOT_HERE.includes(code));
+          expect([key, offered.includes(key)]).toEqual([key, !isRefused]);
+          seen[isRefused ? 'not' : 'offered'] += 1;
+        }
+      }),
+      { numRuns: 200 },
+    );
+    expect(seen.offered).toBeGreaterThan(10);
+    expect(seen.not).toBeGreaterThan(10);
   });
 
   test('refuses, each by its name, exactly what may not be entered', () => {

@@ -1,5 +1,14 @@
 import type { ChoiceEntry } from '@ypomet/contract';
-import { type Actor, type Field, maySee, type SubField } from '@ypomet/core';
+import {
+  type Actor,
+  type CompiledWorkflow,
+  canBeEntered,
+  type Field,
+  mayRead,
+  maySee,
+  type SubField,
+  splitFieldPath,
+} from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
 import { ProblemError } from '../../problem.ts';
 import { RECORD_COLUMNS, type RecordRow, toRecord } from './record-row.ts';
@@ -41,4 +50,15 @@ export async function listChoices(
     found.push({ id: row.id, name: row.number, note: stage });
   }
   return found;
+}
+
+/** A member or reference field that the actor can come to enter at a stage. */
+export function choosableField(workflow: CompiledWorkflow, stage: string, path: string, actor: Actor): Field | SubField {
+  const { field, sub } = splitFieldPath(path);
+  const step = workflow.forms.stageForm(stage).fieldSteps.get(field);
+  if (!step || !mayRead(workflow.forms, field, actor)) throw new ProblemError('thing/not-found');
+  const row = step.rows.find(({ of }) => of.field.key === sub);
+  const isOpen = canBeEntered(step.placement) && (sub === null || (row !== undefined && canBeEntered(row.placement)));
+  if (!isOpen) throw new ProblemError('thing/not-found');
+  return sub === null ? step.of.field : (row?.of.field as SubField);
 }

@@ -1,6 +1,6 @@
 import type { BodyOf, ImportedRow } from '@ypomet/contract';
 import type { Actor } from '@ypomet/core';
-import { ProblemError } from '../../problem.ts';
+import { refusalOf } from './refusals.ts';
 import type { RecordService } from './service.ts';
 
 type Place = { readonly key: string; readonly stage: string };
@@ -30,16 +30,8 @@ export async function importRows(
   };
   const told: ImportedRow[] = [];
   for (const row of rows) {
-    const came = await begin(row).catch((error: unknown) => {
-      if (!(error instanceof ProblemError) || !REFUSALS.has(error.problem.code)) throw error;
-      const { details, code, detail, path } = error.problem;
-      const whole = { code, message: detail, path, mend: '', params: {}, field: null, row: null, subField: null };
-      return { ...NOTHING, isBegun: false, issues: details.length > 0 ? [...details] : [whole] };
-    });
+    const came = await begin(row).catch((error: unknown) => ({ ...NOTHING, isBegun: false, issues: refusalOf(error) }));
     told.push({ line: row.line, ...came });
   }
   return told;
 }
-
-/** What concerns one row alone. */
-const REFUSALS: ReadonlySet<string> = new Set(['hand-off/refused', 'request/idempotency-mismatch']);

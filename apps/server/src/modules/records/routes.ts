@@ -2,6 +2,7 @@ import type { ServerContext } from '../../context.ts';
 import { type Handle, Made } from '../../plugins/contract.ts';
 import { openStream } from '../../plugins/streams.ts';
 import { RegisterService } from '../registers/service.ts';
+import { handOnMany, offeredHandOffs } from './hand-on-many.ts';
 import { importRows } from './import-rows.ts';
 import { RecordLists } from './lists.ts';
 import { RecordService } from './service.ts';
@@ -45,6 +46,8 @@ export function recordRoutes(handle: Handle, context: ServerContext): RecordServ
     request.raw.on('close', end);
     return reply as never;
   });
+  handle('offeredHandOffs', ({ body, actor }) => offeredHandOffs(service, body.records, actor));
+  handle('handOnMany', async ({ body, actor }) => ({ rows: await handOnMany(service, body, actor) }));
   handle('possess', async ({ params, revision, body, actor, reply }) => {
     const header = await service.possess(params.id, revision, body, actor);
     reply.header('etag', `"${header.revision}"`);

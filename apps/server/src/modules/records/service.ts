@@ -5,6 +5,7 @@ import {
   type FormDocument,
   type HandOffResponse,
   type IntakeDocument,
+  type OfferedHandOffs,
   type RecordDocument,
   type RecordHeader,
 } from '@ypomet/contract';
@@ -12,9 +13,7 @@ import {
   type Actor,
   CLOCK,
   type CompiledWorkflow,
-  canBeEntered,
   enterInput,
-  type Field,
   formatRecordNumber,
   type HandedOn,
   handOn,
@@ -24,18 +23,16 @@ import {
   mayBegin,
   mayGiveBack,
   mayHandOver,
-  mayRead,
   maySee,
   mayTake,
   memberOf,
+  offeredHandOffs,
   openRecord,
   type Possession,
   type ProjectedForm,
   possess,
   projectForm,
   projectOnlook,
-  type SubField,
-  splitFieldPath,
   type WorkflowRecord,
   writeInstant,
 } from '@ypomet/core';
@@ -44,7 +41,7 @@ import { inTransaction } from '../../db/database.ts';
 import { groupRequests } from '../../db/grouping.ts';
 import { ProblemError, toDetails } from '../../problem.ts';
 import { findPublished } from '../workflows/repository.ts';
-import { listChoices } from './choices.ts';
+import { choosableField, listChoices } from './choices.ts';
 import { clockColumns } from './clock-columns.ts';
 import { makeHandOffWriter, type WriteHandOff } from './hand-off-writer.ts';
 import { Lookups, namesIn } from './lookups.ts';
@@ -267,16 +264,43 @@ export class RecordService {
   async handOn(id: string, revision: number, handOff: string, values: Values, request: Request): Promise<HandOffResponse> {
     const fingerprint = fingerprintOf('hand-on', id, handOff, values);
     return once(this.pool, request, fingerprint, async () => {
-      const { row, workflow, record } = await this.load(id, request.actor);
-      // Answers that came meanwhile are in fields that nobody enters here: what was entered still stands.
-      if (row.revision !== revision && !(row.revision > revision && (await isAnsweredOnly(this.pool, id, revision))))
-        throw new ProblemError('revision/stale', { path: `revision ${row.revision}` });
+      const { row, workflow, record } = await this.loadAt(id, revision, request.actor);
       const handedOn = await this.decide(this.pool, workflow, record, handOff, values, request.actor);
       const handing = { handedOn, revision: row.revision, depth: row.depth, request, fingerprint };
       if (handedOn.followUps.length + handedOn.refreshes.length === 0)
         return this.store(this.pool, this.writeHandOff, workflow, handing, []);
       return inTransaction(this.pool, (client) => this.storeWithin(client, workflow, handing));
     });
+  }
+
+  /** What handing a record on as it is would come to; nothing is stored. */
+  async tryHandOn(
+    id: string,
+    revision: number,
+    handOff: string,
+    actor: Actor,
+  ): Promise<{ handedOn: HandedOn; stageName: string }> {
+    const { workflow, record } = await this.loadAt(id, revision, actor);
+    const handedOn = await this.decide(this.pool, workflow, record, handOff, {}, actor);
+    return { handedOn, stageName: workflow.stages.get(handedOn.record.stage)?.stage.name ?? handedOn.record.stage };
+  }
+
+  /** The hand-offs that an actor may press on a record as it is. */
+  async offered(id: string, actor: Actor): Promise<OfferedHandOffs> {
+    const { row, workflow, record } = await this.load(id, actor);
+    const lookups = this.lookups(this.pool, workflow, actor);
+    const handOffs = await lookups.settle(() => offeredHandOffs(workflow, record, actor, lookups.outside));
+    const { number, revision } = row;
+    return { id, number, revision, handOffs: handOffs.map(({ key, name }) => ({ key, name })) };
+  }
+
+  /** A record at a revision. Answers that came since are in fields that nobody enters: what was read still stands. */
+  private async loadAt(id: string, revision: number, actor: Actor): ReturnType<RecordService['load']> {
+    const loaded = await this.load(id, actor);
+    const { row } = loaded;
+    if (row.revision !== revision && !(row.revision > revision && (await isAnsweredOnly(this.pool, id, revision))))
+      throw new ProblemError('revision/stale', { path: `revision ${row.revision}` });
+    return loaded;
   }
 
   /** Changes who has a record. A stale revision changes nothing: of two who take it at once, one has it. */
@@ -481,15 +505,4 @@ export class RecordService {
     if (!entered.ok) throw new Error('a form refuses what nobody entered');
     return entered.value;
   }
-}
-
-/** A member or reference field that the actor can come to enter at a stage. */
-function choosableField(workflow: CompiledWorkflow, stage: string, path: string, actor: Actor): Field | SubField {
-  const { field, sub } = splitFieldPath(path);
-  const step = workflow.forms.stageForm(stage).fieldSteps.get(field);
-  if (!step || !mayRead(workflow.forms, field, actor)) throw new ProblemError('thing/not-found');
-  const row = step.rows.find(({ of }) => of.field.key === sub);
-  const isOpen = canBeEntered(step.placement) && (sub === null || (row !== undefined && canBeEntered(row.placement)));
-  if (!isOpen) throw new ProblemError('thing/not-found');
-  return sub === null ? step.of.field : (row?.of.field as SubField);
 }
