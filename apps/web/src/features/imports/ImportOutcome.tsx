@@ -69,12 +69,12 @@ export function ImportOutcome({ sheet, state, unread, onCancel }: Props) {
           ))}
           {isTrial && sends > 0 && (
             <li>
-              <strong>{sends}</strong> deliveries would be sent
+              <strong>{sends}</strong> {sends === 1 ? 'delivery' : 'deliveries'} would be sent
             </li>
           )}
           {isTrial && opens > 0 && (
             <li>
-              <strong>{opens}</strong> records would be opened elsewhere
+              <strong>{opens}</strong> {opens === 1 ? 'record' : 'records'} would be opened elsewhere
             </li>
           )}
           {numbers.length > 0 && (

@@ -2,9 +2,10 @@ import { describe, expect, test } from '@jest/globals';
 import type { ImportedRow } from '@ypomet/contract';
 import { MAX_IMPORTED } from '@ypomet/contract/limits';
 import { type Json, readWorkflow } from '@ypomet/core';
+import { runInParts } from '../../shared/in-parts.ts';
 import { UnfitFile } from '../../shared/read-sheets.ts';
+import { partsOf } from './parts.ts';
 import { guessMapping, type ImportRow, readRows, targetsOf } from './rows.ts';
-import { partsOf, runImport } from './run-import.ts';
 import { MAX_IMPORT_BYTES, readImportFile, toSheet } from './sheet.ts';
 
 const read = readWorkflow({
@@ -187,15 +188,15 @@ describe('an import', () => {
       seen.push(part.length);
       if (seen.length === 2) controller.abort();
     };
-    await runImport(rows(400), async (part) => part.map(told), onPart, controller.signal);
+    await runInParts(partsOf(rows(400)), async (part) => part.map(told), onPart, controller.signal);
     expect(seen).toEqual([100, 100]);
-    const failing = runImport(
-      rows(300),
+    const failing = runInParts(
+      partsOf(rows(300)),
       async (part) => {
-        if (part[0]?.line === 102) throw new Error('away');
+        if (part[0]?.line === 102) throw Object.assign(new Error('away'), { problem: { status: 403 } });
         return part.map(told);
       },
-      (part) => seen.push(part.length),
+      (part: readonly ImportedRow[]) => seen.push(part.length),
       new AbortController().signal,
     );
     await expect(failing).rejects.toThrow('away');

@@ -1,8 +1,9 @@
 import type { ImportedRow } from '@ypomet/contract';
 import { useEffect, useRef, useState } from 'react';
+import { runInParts } from '../../shared/in-parts.ts';
+import { partsOf } from './parts.ts';
 import { sendImport } from './queries.ts';
 import type { ImportRow } from './rows.ts';
-import { runImport } from './run-import.ts';
 
 /** How an import stands: trying out, begun, cancelled or stopped, with what was told of its rows so far. */
 export type ImportState =
@@ -38,7 +39,8 @@ export function useImport() {
         told.push(...part);
         show('running', null);
       };
-      await runImport(rows, sendImport({ ...place, run, isTrial }), onPart, controller.signal);
+      const of = { ...place, run, isTrial };
+      await runInParts(partsOf(rows), (part, signal) => sendImport(of, part, signal), onPart, controller.signal);
       show(controller.signal.aborted ? 'cancelled' : 'done', null);
     } catch (error) {
       if (!(error instanceof Error)) throw error;

@@ -1,14 +1,21 @@
+import { Button } from '@mantine/core';
 import { useInfiniteQuery, useQuery } from '@tanstack/react-query';
-import type { RegisterDocument, RegisterTotals } from '@ypomet/contract';
+import type { RegisterDocument, RegisterEntry, RegisterTotals } from '@ypomet/contract';
 import { formatValue, readExact, type Style } from '@ypomet/core';
+import { lazy, Suspense, useState } from 'react';
 import { LoadedPages } from '../../shared/LoadedPages.tsx';
 import { Notice } from '../../shared/Notice.tsx';
 import { columnsOf, fieldOf } from './columns.ts';
+import type { Chosen } from './HandOnMany.tsx';
 import { registerRecordsQuery, registerTotalsQuery } from './queries.ts';
 import classes from './Register.module.css';
 import { RegisterTable } from './RegisterTable.tsx';
 import { orderedBy, type Shown } from './register-state.ts';
 import { useRegisterStyle } from './use-register-style.ts';
+
+const HandOnMany = lazy(async () => ({ default: (await import('./HandOnMany.tsx')).HandOnMany }));
+/** How many records are handed on at once. */
+const MAX_CHOSEN = 1000;
 
 type Props = { readonly register: RegisterDocument; readonly shown: Shown; readonly onShow: (shown: Shown) => void };
 
@@ -21,6 +28,17 @@ export function RegisterList({ register, shown, onShow }: Props) {
   const style = useRegisterStyle(names);
   const known = new Map(columnsOf(register).map((column) => [column.id, column]));
   const columns = shown.columns.flatMap((id) => known.get(id) ?? []);
+  const [chosen, setChosen] = useState<Chosen>(new Map());
+  const [isHandingOn, setHandingOn] = useState(false);
+  const choose = (records: readonly RegisterEntry['record'][], isChosen: boolean): void =>
+    setChosen((before) => {
+      const next = new Map(before);
+      for (const record of records) {
+        if (isChosen) next.set(record.id, record);
+        else next.delete(record.id);
+      }
+      return next;
+    });
   const isNarrowed = shown.find !== '' || shown.filter !== '';
   return (
     <div className={classes.list}>
@@ -36,9 +54,37 @@ export function RegisterList({ register, shown, onShow }: Props) {
         }
       >
         {(entries) => (
-          <RegisterTable {...{ register, columns, entries, style, shown }} onOrder={(id) => onShow(orderedBy(shown, id))} />
+          <RegisterTable
+            {...{ register, columns, entries, style, shown, chosen }}
+            onChoose={choose}
+            onOrder={(id) => onShow(orderedBy(shown, id))}
+          />
         )}
       </LoadedPages>
+      {chosen.size > 0 && (
+        <div className={classes.chosen} role="status">
+          <strong>{chosen.size} chosen</strong>
+          <Button size="compact-sm" disabled={chosen.size > MAX_CHOSEN} onClick={() => setHandingOn(true)}>
+            Hand on …
+          </Button>
+          <Button size="compact-sm" variant="default" onClick={() => setChosen(new Map())}>
+            Choose none
+          </Button>
+          {chosen.size > MAX_CHOSEN && <span className={classes.soft}>At most {MAX_CHOSEN} go on at once.</span>}
+        </div>
+      )}
+      {isHandingOn && (
+        <Suspense>
+          <HandOnMany
+            workflow={key}
+            chosen={chosen}
+            onClose={() => {
+              setHandingOn(false);
+              setChosen(new Map());
+            }}
+          />
+        </Suspense>
+      )}
       {totals.data && <Totals register={register} totals={totals.data} shown={shown} style={style} />}
     </div>
   );

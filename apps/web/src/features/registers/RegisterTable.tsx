@@ -3,6 +3,7 @@ import type { RegisterDocument, RegisterEntry } from '@ypomet/contract';
 import type { Style } from '@ypomet/core';
 import { Link } from 'react-router';
 import { type Column, cellText } from './columns.ts';
+import type { Chosen } from './HandOnMany.tsx';
 import classes from './Register.module.css';
 import type { Shown } from './register-state.ts';
 
@@ -13,16 +14,28 @@ type Props = {
   readonly style: Style;
   readonly shown: Shown;
   readonly onOrder: (column: string) => void;
+  readonly chosen: Chosen;
+  readonly onChoose: (records: readonly RegisterEntry['record'][], isChosen: boolean) => void;
 };
 
 /** Records as rows. The first cell leads to the record; headings order the list. */
-export function RegisterTable({ register, columns, entries, style, shown, onOrder }: Props) {
+export function RegisterTable({ register, columns, entries, style, shown, onOrder, chosen, onChoose }: Props) {
+  const open = entries.map(({ record }) => record).filter(({ stageKind }) => stageKind !== 'end');
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls is reached by the keyboard
     <section className={classes.scroller} aria-label="Records" tabIndex={0}>
       <table className={classes.table}>
         <thead>
           <tr>
+            <th className={classes.choose}>
+              <input
+                type="checkbox"
+                aria-label="Choose all that are shown and not finished"
+                disabled={open.length === 0}
+                checked={open.length > 0 && open.every(({ id }) => chosen.has(id))}
+                onChange={(event) => onChoose(open, event.currentTarget.checked)}
+              />
+            </th>
             {columns.map((column) => (
               <Heading key={column.id} column={column} shown={shown} onOrder={onOrder} />
             ))}
@@ -30,7 +43,17 @@ export function RegisterTable({ register, columns, entries, style, shown, onOrde
         </thead>
         <tbody>
           {entries.map((entry) => (
-            <tr key={entry.record.id}>
+            <tr key={entry.record.id} data-chosen={chosen.has(entry.record.id) || undefined}>
+              <td className={classes.choose}>
+                {entry.record.stageKind !== 'end' && (
+                  <input
+                    type="checkbox"
+                    aria-label={`Choose ${entry.record.number}`}
+                    checked={chosen.has(entry.record.id)}
+                    onChange={(event) => onChoose([entry.record], event.currentTarget.checked)}
+                  />
+                )}
+              </td>
               {columns.map((column, index) => (
                 <Cell key={column.id} {...{ register, column, entry, style }} isFirst={index === 0} />
               ))}

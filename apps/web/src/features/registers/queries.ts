@@ -1,7 +1,9 @@
 import { infiniteQueryOptions, keepPreviousData, queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
-import type { BodyInput, RegisterSettings } from '@ypomet/contract';
+import type { BodyInput, HandedOnRow, RegisterSettings } from '@ypomet/contract';
+import { MAX_HANDED_ON } from '@ypomet/contract/limits';
 import { OPERATIONS } from '@ypomet/contract/operations';
 import { callApi, problemText } from '../../shared/api.ts';
+import { inPartsOf } from '../../shared/in-parts.ts';
 import { pagesOf } from '../../shared/paged.ts';
 
 /** What of a register is asked for, as its address has it. */
@@ -74,3 +76,23 @@ export function useViews(key: string) {
   });
   return { keep, drop, fault: keep.isError ? problemText(keep.error) : null };
 }
+
+/** The hand-offs that can be pressed on some records, asked for in parts. */
+export const offeredQuery = (ids: readonly string[]) =>
+  queryOptions({
+    queryKey: ['offered', ids],
+    queryFn: async () =>
+      (
+        await Promise.all(
+          inPartsOf(ids, MAX_HANDED_ON).map((part) => callApi('offeredHandOffs', { body: { records: [...part] } })),
+        )
+      ).flat(),
+    gcTime: 0,
+  });
+
+/** Hands records on, or tries it out: one sent twice in a run is handed on once. */
+export const sendHandOns = async (body: BodyInput<'handOnMany'>, signal: AbortSignal): Promise<readonly HandedOnRow[]> =>
+  (await callApi('handOnMany', { body, signal })).rows;
+
+/** Why it stopped, in a sentence. */
+export const problemOfMany = problemText;

@@ -79,6 +79,7 @@ function Import({ intake }: { readonly intake: IntakeDocument }) {
               </Button>
             )}
           </FileButton>
+          {sheet && <span className={classes.soft}>{reading.variables?.name}</span>}
           {sheets.length > 1 && (
             <Select
               size="xs"

@@ -100,7 +100,7 @@ function Begin({ workflow }: { readonly workflow: string }) {
     <nav aria-label="Begin records">
       {own.map(({ stage, name }) => (
         <Link key={stage} to={`/begin/${workflow}/${stage}/many`}>
-          {own.length === 1 ? 'Begin many from a sheet' : `Begin many from a sheet: ${name}`}
+          {own.length === 1 ? '+ Begin many from a sheet' : `+ Begin many from a sheet: ${name}`}
         </Link>
       ))}
     </nav>

@@ -1,8 +1,5 @@
-import type { ImportedRow } from '@ypomet/contract';
 import { MAX_IMPORTED } from '@ypomet/contract/limits';
 import type { ImportRow } from './rows.ts';
-
-export type Send = (rows: readonly ImportRow[], signal: AbortSignal) => Promise<readonly ImportedRow[]>;
 
 /** Rows of one request come to no more than so many characters. */
 const MAX_CHARACTERS = 1_000_000;
@@ -23,17 +20,4 @@ export function partsOf(rows: readonly ImportRow[]): readonly (readonly ImportRo
     }
   }
   return parts;
-}
-
-/** Sends rows part after part, telling of each; stops where one fails or it is cancelled, with what came before. */
-export async function runImport(
-  rows: readonly ImportRow[],
-  send: Send,
-  onPart: (told: readonly ImportedRow[]) => void,
-  signal: AbortSignal,
-): Promise<void> {
-  for (const part of partsOf(rows)) {
-    if (signal.aborted) return;
-    onPart(await send(part, signal));
-  }
 }

@@ -1,0 +1,185 @@
+import { Button, Modal, Progress } from '@mantine/core';
+import { useQuery } from '@tanstack/react-query';
+import type { OfferedHandOffs, RegisterEntry } from '@ypomet/contract';
+import { useState } from 'react';
+import { LeaveGuard } from '../../shared/LeaveGuard.tsx';
+import { Loaded } from '../../shared/Loaded.tsx';
+import { Notice } from '../../shared/Notice.tsx';
+import { offeredQuery, problemOfMany } from './queries.ts';
+import classes from './Register.module.css';
+import { type ManyState, useHandOnMany } from './use-hand-on-many.ts';
+
+export type Chosen = ReadonlyMap<string, RegisterEntry['record']>;
+type Props = { readonly workflow: string; readonly chosen: Chosen; readonly onClose: () => void };
+
+/**
+ * Who is here: somebody with many records to pass on alike. First they want to see what can be pressed on them, then what each
+ * would come to, and only then to do it.
+ */
+export function HandOnMany({ workflow, chosen, onClose }: Props) {
+  const query = useQuery(offeredQuery([...chosen.keys()]));
+  return (
+    <Modal
+      opened
+      onClose={onClose}
+      title={`Hand on ${sayRecords(chosen.size)}`}
+      size="lg"
+      closeButtonProps={{ 'aria-label': 'Close' }}
+    >
+      <Loaded query={query} rows={3}>
+        {(offered) => <Choice workflow={workflow} chosen={chosen} offered={offered} onClose={onClose} />}
+      </Loaded>
+    </Modal>
+  );
+}
+
+const sayRecords = (count: number): string => (count === 1 ? '1 record' : `${count} records`);
+
+function Choice({ workflow, chosen, offered, onClose }: Props & { readonly offered: readonly OfferedHandOffs[] }) {
+  const { state, start, cancel } = useHandOnMany(workflow);
+  const [handOff, setHandOff] = useState<string | null>(null);
+  const ways = waysOf(offered);
+  const way = ways.find(({ key }) => key === handOff);
+  const without = offered.filter(({ handOffs }) => handOffs.length === 0).length + chosen.size - offered.length;
+  const isRunning = state.status === 'running';
+  const isOver = state.status !== 'idle' && !state.isTrial && !isRunning;
+  const fit = state.told.filter(({ isHandedOn }) => isHandedOn);
+  if (ways.length === 0)
+    return (
+      <Notice tone="calm" title="Nothing can be pressed on them">
+        Others have them, or they are finished.
+      </Notice>
+    );
+  return (
+    <div className={classes.many}>
+      {!isOver && (
+        <fieldset className={classes.ways} disabled={isRunning}>
+          <legend>By which hand-off</legend>
+          {ways.map(({ key, name, records }) => (
+            <Button
+              key={key}
+              size="compact-md"
+              variant={key === handOff ? 'filled' : 'default'}
+              aria-pressed={key === handOff}
+              disabled={isRunning}
+              onClick={() => {
+                setHandOff(key);
+                start(records, key, true);
+              }}
+            >
+              {name} ({records.length})
+            </Button>
+          ))}
+        </fieldset>
+      )}
+      {without > 0 && !isOver && (
+        <p className={classes.soft}>{without === 1 ? 'On one of them' : `On ${without} of them`} you can press nothing now.</p>
+      )}
+      {state.status !== 'idle' && <Outcome state={state} chosen={chosen} onCancel={cancel} />}
+      <div className={classes.ways}>
+        {way && !isOver && (
+          <Button
+            disabled={isRunning || !(state.isTrial && state.status === 'done') || fit.length === 0}
+            onClick={() => start(way.records, way.key, false)}
+          >
+            {way.name}: hand on {sayRecords(fit.length)}
+          </Button>
+        )}
+        {isOver && state.status !== 'done' && way && <Button onClick={() => start(way.records, way.key, false)}>Go on</Button>}
+        <Button variant="default" disabled={isRunning && !state.isTrial} onClick={onClose}>
+          {isOver ? 'Done' : 'Leave it'}
+        </Button>
+      </div>
+      <LeaveGuard when={isRunning && !state.isTrial} what="Records are being handed on. Those that aren’t yet would not be." />
+    </div>
+  );
+}
+
+type Way = { readonly key: string; readonly name: string; readonly records: readonly { id: string; revision: number }[] };
+
+/** The hand-offs that can be pressed, each with the records on which it can, those on which most can first. */
+export function waysOf(offered: readonly OfferedHandOffs[]): readonly Way[] {
+  const ways = new Map<string, { key: string; name: string; records: { id: string; revision: number }[] }>();
+  for (const { id, revision, handOffs } of offered)
+    for (const { key, name } of handOffs) {
+      const way = ways.get(key) ?? { key, name, records: [] };
+      way.records.push({ id, revision });
+      ways.set(key, way);
+    }
+  return [...ways.values()].sort((a, b) => b.records.length - a.records.length);
+}
+
+const MAX_LISTED = 30;
+
+/** What came of it, or would: where they go, what is sent, and which don’t go and why. */
+function Outcome({
+  state,
+  chosen,
+  onCancel,
+}: {
+  readonly state: ManyState;
+  readonly chosen: Chosen;
+  readonly onCancel: () => void;
+}) {
+  const { told, isTrial, of, status, error } = state;
+  const fit = told.filter(({ isHandedOn }) => isHandedOn);
+  const refused = told.filter(({ isHandedOn }) => !isHandedOn);
+  const stages = new Map<string, number>();
+  for (const { stageName } of fit) stages.set(stageName ?? '', (stages.get(stageName ?? '') ?? 0) + 1);
+  const sends = fit.reduce((sum, { wouldSend }) => sum + wouldSend, 0);
+  const opens = fit.reduce((sum, { wouldOpen }) => sum + wouldOpen, 0);
+  return (
+    <section aria-label="What comes of it">
+      {status === 'running' && (
+        <div className={classes.running}>
+          <Progress value={(told.length / Math.max(1, of)) * 100} aria-label="How far it is" />
+          <Button size="compact-sm" variant="default" onClick={onCancel}>
+            Cancel
+          </Button>
+        </div>
+      )}
+      <p role="status" className={classes.said}>
+        {status === 'running'
+          ? ''
+          : `${sayRecords(fit.length)} ${isTrial ? 'would go on' : 'went on'}, ${refused.length} ${isTrial ? 'wouldn’t' : 'didn’t'}.`}
+      </p>
+      {status === 'cancelled' && !isTrial && (
+        <Notice tone="caution" title="It was cancelled">
+          What was handed on stays so; {of - told.length} are left. Going on hands none on twice.
+        </Notice>
+      )}
+      {status === 'stopped' && error && (
+        <Notice tone="fault" title="It stopped">
+          {problemOfMany(error)} {told.length} of {of} are done; going on hands none on twice.
+        </Notice>
+      )}
+      <ul>
+        {[...stages].map(([stage, count]) => (
+          <li key={stage}>
+            <strong>{count}</strong> {isTrial ? 'would go' : 'went'} to {stage}
+          </li>
+        ))}
+        {sends > 0 && (
+          <li>
+            <strong>{sends}</strong> {sends === 1 ? 'delivery' : 'deliveries'} would be sent
+          </li>
+        )}
+        {opens > 0 && (
+          <li>
+            <strong>{opens}</strong> {opens === 1 ? 'record' : 'records'} would be opened elsewhere
+          </li>
+        )}
+        {refused.slice(0, MAX_LISTED).map(({ id, issues }) => (
+          <li key={id}>
+            <span className="mono">{chosen.get(id)?.number}</span>: {issues.map(({ message }) => message).join(' ')}
+          </li>
+        ))}
+        {refused.length > MAX_LISTED && (
+          <li>
+            and {refused.length - MAX_LISTED} more that {isTrial ? 'wouldn’t' : 'didn’t'}
+          </li>
+        )}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,46 @@
+import { expect, test } from '@playwright/test';
+import { expectAccessible, signInAs } from './people.ts';
+import { RunningServer } from './running-server.ts';
+
+let server: RunningServer;
+test.beforeAll(async () => {
+  server = await RunningServer.make({ hasHistory: true });
+});
+test.afterAll(() => server.stop());
+
+test('many records are chosen, what a hand-off would come to is seen for each, and they go on', async ({ page }) => {
+  await signInAs(page, server, 'registrar');
+  await page.goto(`${server.base}/registers/objectLoan?filter=${encodeURIComponent('record.stage = "registrarCheck"')}`);
+  const table = page.getByRole('region', { name: 'Records' });
+  await table.getByRole('checkbox', { name: 'Choose all that are shown and not finished' }).check();
+  const bar = page.getByRole('status').filter({ hasText: 'chosen' });
+  const count = Number(/^(\d+) chosen/.exec((await bar.textContent()) ?? '')?.[1]);
+  expect(count).toBeGreaterThan(2);
+  await expectAccessible(page);
+  // One less: it is chosen and let go with the keyboard.
+  await table
+    .getByRole('checkbox', { name: /^Choose L-/ })
+    .first()
+    .focus();
+  await page.keyboard.press('Space');
+  await expect(bar).toContainText(`${count - 1} chosen`);
+
+  await bar.getByRole('button', { name: 'Hand on …' }).click();
+  const dialog = page.getByRole('dialog', { name: `Hand on ${count - 1} records` });
+  await dialog.getByRole('button', { name: `Accept (${count - 1})` }).click();
+  const outcome = dialog.getByRole('region', { name: 'What comes of it' });
+  const sum = outcome.getByRole('status');
+  await expect(sum).toHaveText(/^\d+ records? would go on, \d+ wouldn’t\.$/);
+  await expectAccessible(page);
+  await expect(outcome).toContainText('Lux limit is required.');
+  // Another one is tried out instead, and the first again.
+  await dialog.getByRole('button', { name: /^Decline/ }).click();
+  await expect(sum).toHaveText(`${count - 1} records would go on, 0 wouldn’t.`);
+  await dialog.getByRole('button', { name: /^Accept \(/ }).click();
+  await expect(outcome).toContainText('Lux limit is required.');
+  const goes = Number(/^(\d+)/.exec((await sum.textContent()) ?? '')?.[1]);
+  await dialog.getByRole('button', { name: /^Accept: hand on/ }).click();
+  await expect(sum).toHaveText(new RegExp(`^${goes} records? went on, ${count - 1 - goes} didn’t\\.$`));
+  await dialog.getByRole('button', { name: 'Done' }).click();
+  await expect(table.getByRole('checkbox', { name: /^Choose L-/ })).toHaveCount(count - goes);
+});
