@@ -173,6 +173,7 @@ test('work is found, ordered, taken, given back and handed over', async ({ page 
   await expect(page).toHaveURL(/sort=due/);
   await expectAccessible(page);
 
+  const number = /[A-Z]+-\d{4}-\d{4}/.exec((await rows.first().textContent()) ?? '')?.[0] ?? '';
   await rows.first().click();
   const who = page.getByRole('region', { name: 'Who has it' });
   await expect(who).toContainText('Nobody has taken it yet.');
@@ -193,4 +194,9 @@ test('work is found, ordered, taken, given back and handed over', async ({ page 
   await page.getByRole('button', { name: 'Give it up, begin afresh' }).click();
   await page.goto(`${server.base}/desk`);
   await expect(page.getByText('yours', { exact: true })).toHaveCount(0);
+  // What one has opened isn't new any more.
+  const opened = page.getByRole('main').getByRole('link', { name: new RegExp(`^${number}`) });
+  await expect(opened).toBeVisible();
+  await expect(opened.getByText('new')).toHaveCount(0);
+  await expect(rows.getByText('new').first()).toBeVisible();
 });

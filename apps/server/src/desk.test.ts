@@ -169,3 +169,48 @@ describe('work that changes hands', () => {
     expect((await server.anybody('GET', '/api/desk/summary')).status).toBe(401);
   });
 });
+
+describe('what is new', () => {
+  const entryOf = async (call: Call, name: string) => {
+    const { body } = await call('GET', '/api/desk?workflow=desked');
+    return body.entries.find(({ record }: { record: { id: string } }) => record.id === idOf(name));
+  };
+
+  test('is what one hasn’t opened since it changed; who else has it open is said for a while', async () => {
+    // Nobody has opened it yet.
+    const fresh = await begin('send', {});
+    ids.fresh = fresh;
+    expect(await entryOf(conservator, 'fresh')).toMatchObject({ isUnread: true, openedBy: null });
+    await shown(conservator, 'fresh');
+    expect(await entryOf(conservator, 'fresh')).toMatchObject({ isUnread: false, openedBy: null });
+    expect(await entryOf(registrar, 'fresh')).toMatchObject({ isUnread: true, openedBy: 'Carla Wendt' });
+    const { pool } = server.server.context.database;
+    await pool.query(`update record_readings set at = at - interval '11 minutes' where record = $1`, [fresh]);
+    expect(await entryOf(registrar, 'fresh')).toMatchObject({ openedBy: null });
+    await possess(registrar, 'fresh', { kind: 'take' });
+    await possess(registrar, 'fresh', { kind: 'give-back' });
+    expect(await entryOf(conservator, 'fresh')).toMatchObject({ isUnread: true, openedBy: 'Rufus Okonjo' });
+  });
+
+  test('of what one submitted is what has changed since; and that the submitter looked is nobody’s business', async () => {
+    const submitted = async () =>
+      (await registrar('GET', '/api/submitted')).body.entries.find(
+        ({ record }: { record: { id: string } }) => record.id === ids.fresh,
+      );
+    await shown(registrar, 'fresh');
+    expect(await submitted()).toMatchObject({ isUnread: false, openedBy: null });
+    await possess(conservator, 'fresh', { kind: 'take' });
+    expect(await submitted()).toMatchObject({ isUnread: true, openedBy: null });
+    await possess(conservator, 'fresh', { kind: 'give-back' });
+    await server.server.context.database.pool.query(`update record_readings set at = at - interval '1 hour'`);
+    // Whoever only looks on isn't said to have it open.
+    const aside = await begin('send', {});
+    ids.aside2 = aside;
+    await server.server.context.database.pool.query(
+      `update records set waiting_roles = '{conservator}', waiting_member = null, assignee = '{"kind":"role","role":"conservator"}' where id = $1`,
+      [aside],
+    );
+    await shown(registrar, 'aside2');
+    expect(await entryOf(conservator, 'aside2')).toMatchObject({ openedBy: null });
+  });
+});

@@ -304,12 +304,15 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
   desk: {
     does: 'Lists the records that wait for the member or their roles, those that came first at the top.',
     query: { limit: 50 },
-    response: { entries: [{ record: { ...HEADER, stageKind: 'work' }, submitter: 'Beryl Quist' }], next: null },
+    response: {
+      entries: [{ record: { ...HEADER, stageKind: 'work' }, submitter: 'Beryl Quist', isUnread: true, openedBy: 'Carla Wendt' }],
+      next: null,
+    },
   },
   submitted: {
     does: 'Lists the records that the member submitted, newest first.',
     query: { limit: 50 },
-    response: { entries: [{ record: HEADER, submitter: 'Beryl Quist' }], next: null },
+    response: { entries: [{ record: HEADER, submitter: 'Beryl Quist', isUnread: false, openedBy: null }], next: null },
   },
   record: {
     does: 'Gives a record as the member may see it: their form of its stage, and what happened so far.',

@@ -365,7 +365,14 @@ export const DeskSummary = z.object({
     }),
   ),
 });
-export const DeskEntry = z.object({ record: RecordHeader, submitter: z.string().nullable() });
+export const DeskEntry = z.object({
+  record: RecordHeader,
+  submitter: z.string().nullable(),
+  /** Whether it has changed since the member opened it last, or never was. */
+  isUnread: z.boolean(),
+  /** A colleague who opened it a moment ago and may hand it on. */
+  openedBy: z.string().nullable(),
+});
 export const DeskPage = z.object({ entries: z.array(DeskEntry), next: z.string().nullable() });
 
 export const Health = z.object({

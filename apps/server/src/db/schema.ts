@@ -356,6 +356,24 @@ export const unfinishedForms = pgTable(
   (table) => [primaryKey({ columns: [table.member, table.place] }), index('unfinished_forms_age').on(table.changedAt)],
 );
 
+/** When members last opened records, and as of which revision: what is new to them, and what a colleague has open. */
+export const recordReadings = pgTable(
+  'record_readings',
+  {
+    record: uuid('record')
+      .notNull()
+      .references(() => records.id, { onDelete: 'cascade' }),
+    member: uuid('member')
+      .notNull()
+      .references(() => members.id),
+    revision: integer('revision').notNull(),
+    /** Whether they could hand it on then, rather than look on. */
+    isActing: boolean('is_acting').notNull(),
+    at: instant('at').notNull().defaultNow(),
+  },
+  (table) => [primaryKey({ columns: [table.record, table.member] }), index('record_readings_age').on(table.at)],
+);
+
 /** Points of rate limits that every process shares, as rate-limiter-flexible keeps them. */
 export const limits = pgTable(
   'limits',

@@ -5,6 +5,8 @@ import type pg from 'pg';
 export const ANSWERS_KEPT_HOURS = 48;
 /** How long an unfinished form is kept after its last change. */
 export const UNFINISHED_KEPT_DAYS = 90;
+/** How long it is known that somebody opened a record. */
+const READINGS_KEPT_DAYS = 180;
 const EVERY_MS = 15 * 60_000;
 
 const FORGET: readonly string[] = [
@@ -13,6 +15,7 @@ const FORGET: readonly string[] = [
   `delete from answered_requests where at < now() - interval '${ANSWERS_KEPT_HOURS} hours'
     and (key not like 'demo-%' or not exists (select 1 from workspace where not is_seeded))`,
   `delete from unfinished_forms where changed_at < now() - interval '${UNFINISHED_KEPT_DAYS} days'`,
+  `delete from record_readings where at < now() - interval '${READINGS_KEPT_DAYS} days'`,
   'delete from limits where expire < extract(epoch from now()) * 1000',
 ];
 

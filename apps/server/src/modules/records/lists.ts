@@ -4,6 +4,7 @@ import type { ServerContext } from '../../context.ts';
 import { decodeCursor, encodeCursor } from '../../paging.ts';
 import { listIntakes } from '../workflows/repository.ts';
 import { nowOf, toHeader } from './present.ts';
+import { listReadings } from './readings.ts';
 import { countWaiting, type DeskNarrowing, type ListedRow, listSubmitted, listWaiting } from './repository.ts';
 
 type Page = { readonly after?: string | undefined; readonly limit: number };
@@ -18,6 +19,7 @@ export class RecordLists {
     const { pool } = this.context.database;
     const narrowing = { sort, workflow: workflow ?? null, stage: stage ?? null, find };
     return this.page(
+      actor,
       limit,
       (row) => row.place,
       () => listWaiting(pool, actor.id, actor.roles, limit + 1, decodeCursor(after), narrowing),
@@ -45,11 +47,14 @@ export class RecordLists {
 
   async submitted(actor: Actor, { after, limit }: Page): Promise<ResponseOf<'desk'>> {
     const { pool } = this.context.database;
-    return this.page(
+    const page = await this.page(
+      actor,
       limit,
       (row) => row.createdAt,
       () => listSubmitted(pool, actor.id, limit + 1, decodeCursor(after)),
     );
+    // Who of those that have it now looks at it isn't the submitter's business.
+    return { ...page, entries: page.entries.map((entry) => ({ ...entry, openedBy: null })) };
   }
 
   async intakes(actor: Actor): Promise<ResponseOf<'intakes'>> {
@@ -60,15 +65,29 @@ export class RecordLists {
   }
 
   private async page<Row extends ListedRow>(
+    actor: Actor,
     limit: number,
     at: (row: Row) => string,
     list: () => Promise<readonly Row[]>,
   ): Promise<ResponseOf<'desk'>> {
     const rows = await list();
+    const shown = rows.slice(0, limit);
+    const readings = await listReadings(
+      this.context.database.pool,
+      actor.id,
+      shown.map(({ id }) => id),
+    );
     const entries: DeskEntry[] = [];
-    for (const row of rows.slice(0, limit)) {
+    for (const row of shown) {
+      const read = readings.get(row.id);
       const workflow = await this.context.workflows.find(row.workflow, row.version);
-      if (workflow) entries.push({ record: toHeader(row, workflow, nowOf(this.context)), submitter: row.submitter });
+      if (!workflow) continue;
+      entries.push({
+        record: toHeader(row, workflow, nowOf(this.context)),
+        submitter: row.submitter,
+        isUnread: (read?.revision ?? 0) < row.revision,
+        openedBy: read?.openedBy ?? null,
+      });
     }
     const last = rows[limit - 1];
     return { entries, next: rows.length > limit && last ? encodeCursor({ at: at(last), id: last.id }) : null };

@@ -49,6 +49,7 @@ import { once, type Request } from './once.ts';
 import { openAllFollowUps } from './open-follow-ups.ts';
 import { nowOf, toHeader, toHistory, toRoute } from './present.ts';
 import { toQueued } from './queue-deliveries.ts';
+import { noteReading } from './readings.ts';
 import { type RecordRow, toRecord } from './record-row.ts';
 import { refreshOpened } from './refresh-opened.ts';
 import { relatedRecords } from './related.ts';
@@ -128,10 +129,14 @@ export class RecordService {
   async show(id: string, actor: Actor): Promise<RecordDocument> {
     const { row, workflow, record } = await this.load(id, actor);
     const stage = workflow.stages.get(record.stage)?.stage;
-    const events = await listEvents(this.pool, id);
+    const isActing = stage !== undefined && mayAct(stage, record, actor);
+    const [events] = await Promise.all([
+      listEvents(this.pool, id),
+      noteReading(this.pool, { record: id, member: actor.id, revision: row.revision, isActing }),
+    ]);
     return {
       record: toHeader(row, workflow, nowOf(this.context)),
-      mayAct: stage !== undefined && mayAct(stage, record, actor),
+      mayAct: isActing,
       possession: {
         mayTake: stage !== undefined && mayTake(stage, record, actor),
         mayGiveBack: stage !== undefined && mayGiveBack(stage, record, actor),
@@ -140,8 +145,7 @@ export class RecordService {
       form: await this.project(workflow, record, {}, actor),
       history: events.map((event) => toHistory(event, workflow, actor)),
       route: toRoute(row, events, workflow),
-      issues:
-        stage !== undefined && mayAct(stage, record, actor) ? ((row.issues ?? []) as unknown as RecordDocument['issues']) : [],
+      issues: isActing ? ((row.issues ?? []) as unknown as RecordDocument['issues']) : [],
       ...(await this.related(row, actor)),
     };
   }

@@ -161,13 +161,22 @@ function RecordList({
     <LoadedPages list={list} empty={<p className={classes.none}>{empty}</p>}>
       {(entries) => (
         <ul className={classes.list}>
-          {entries.map(({ record, submitter }) => (
+          {entries.map(({ record, submitter, isUnread, openedBy }) => (
             <li key={record.id}>
-              <Link to={`/records/${record.id}`} className={classes.row}>
-                <span className={`${classes.number} mono`}>{record.number}</span>
+              <Link to={`/records/${record.id}`} className={classes.row} data-unread={isUnread || undefined}>
+                <span className={`${classes.number} mono`}>
+                  {record.number}
+                  {isUnread && (
+                    <span className={classes.unread}>
+                      <span aria-hidden="true">● </span>
+                      {time === 'arrived' ? 'new' : 'changed'}
+                    </span>
+                  )}
+                </span>
                 <span className={classes.what}>
                   <strong>{record.workflowName}</strong>
                   {submitter && <span className={classes.soft}> from {submitter}</span>}
+                  {time === 'arrived' && openedBy !== null && <span className={classes.opened}>{openedBy} has it open</span>}
                 </span>
                 <span className={classes.stage}>
                   {record.stageName}
