@@ -354,6 +354,11 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
     query: { record: ID },
     response: 'data: {"type":"changed"}',
   },
+  shownRecord: {
+    does: 'Gives every value of a record that one of the stages at which the member acts would show them, or that they see as its submitter.',
+    params: { id: ID },
+    response: FORM,
+  },
   recordForm: {
     does: 'Gives a record’s form decided with what was entered so far. Nothing is stored.',
     params: { id: ID },

@@ -29,6 +29,7 @@ export const OPERATIONS = {
   submitted: { method: 'GET', path: '/api/submitted' },
   record: { method: 'GET', path: '/api/records/:id' },
   watchRecords: { method: 'GET', path: '/api/changes' },
+  shownRecord: { method: 'GET', path: '/api/records/:id/shown' },
   recordForm: { method: 'POST', path: '/api/records/:id/form' },
   possess: { method: 'PUT', path: '/api/records/:id/assignee' },
   colleagues: { method: 'GET', path: '/api/records/:id/colleagues' },

@@ -263,6 +263,14 @@ export const ROUTES = {
     rate: 'questions',
     response: z.unknown(),
   }),
+  shownRecord: route({
+    ...OPERATIONS.shownRecord,
+    summary: 'All of a record that the member may see, at whatever stage, to read',
+    access: 'member',
+    params: RecordParams,
+    isMade: true,
+    response: s.FormDocument,
+  }),
   recordForm: route({
     ...OPERATIONS.recordForm,
     summary: 'The form of a record, with what was entered so far',

@@ -55,6 +55,7 @@ export function recordRoutes(handle: Handle, context: ServerContext): RecordServ
   });
   handle('colleagues', ({ params, query, actor }) => service.colleagues(params.id, query.search, actor));
   handle('recordChoices', ({ params, query, actor }) => service.choices(params.id, query.field, query.search, actor));
+  handle('shownRecord', async ({ params, actor }) => new Made(JSON.stringify(await service.shown(params.id, actor))));
   handle(
     'recordForm',
     ({ params, body, actor }) => service.form(params.id, body.values, actor),

@@ -13,7 +13,6 @@ import {
   type Actor,
   CLOCK,
   type CompiledWorkflow,
-  enterInput,
   formatRecordNumber,
   type HandedOn,
   handOn,
@@ -29,10 +28,7 @@ import {
   offeredHandOffs,
   openRecord,
   type Possession,
-  type ProjectedForm,
   possess,
-  projectForm,
-  projectOnlook,
   type WorkflowRecord,
   writeInstant,
 } from '@ypomet/core';
@@ -44,12 +40,13 @@ import { findPublished } from '../workflows/repository.ts';
 import { choosableField, listChoices } from './choices.ts';
 import { clockColumns } from './clock-columns.ts';
 import { makeHandOffWriter, type WriteHandOff } from './hand-off-writer.ts';
-import { Lookups, namesIn } from './lookups.ts';
+import { Lookups } from './lookups.ts';
 import { once, type Request } from './once.ts';
 import { openAllFollowUps } from './open-follow-ups.ts';
 import { nowOf, toHeader, toHistory, toRoute } from './present.ts';
 import { toQueued } from './queue-deliveries.ts';
 import { noteReading } from './readings.ts';
+import { RecordForms } from './record-forms.ts';
 import { type RecordRow, toRecord } from './record-row.ts';
 import { refreshOpened } from './refresh-opened.ts';
 import { relatedRecords } from './related.ts';
@@ -101,7 +98,10 @@ export class RecordService {
   private readonly writeHandOff: WriteHandOff;
   private readonly findRecord: (id: string) => Promise<RecordRow | null>;
 
+  private readonly forms: RecordForms;
+
   constructor(private readonly context: ServerContext) {
+    this.forms = new RecordForms(context);
     const { pool } = context.database;
     this.writeHandOff = makeHandOffWriter(pool);
     this.findRecord = groupRequests(async (ids) => {
@@ -142,7 +142,7 @@ export class RecordService {
         mayGiveBack: stage !== undefined && mayGiveBack(stage, record, actor),
         mayHandOver: stage !== undefined && mayHandOver(stage, record, actor),
       },
-      form: await this.project(workflow, record, {}, actor),
+      form: await this.forms.form(workflow, record, {}, actor),
       history: events.map((event) => toHistory(event, workflow, actor)),
       route: toRoute(row, events, workflow),
       issues: isActing ? ((row.issues ?? []) as unknown as RecordDocument['issues']) : [],
@@ -159,10 +159,16 @@ export class RecordService {
     return { openedBy, opened: [...(await relatedRecords(this.context, opened, actor))] };
   }
 
+  /** All that an actor may see of a record, to read: also what the present stage's form leaves out. */
+  async shown(id: string, actor: Actor): Promise<FormDocument> {
+    const { workflow, record } = await this.load(id, actor);
+    return this.forms.shown(workflow, record, actor);
+  }
+
   /** The form with what was entered so far. */
   async form(id: string, values: Values, actor: Actor): Promise<FormDocument> {
     const { workflow, record } = await this.load(id, actor);
-    return this.project(workflow, record, values, actor);
+    return this.forms.form(workflow, record, values, actor);
   }
 
   /** What a form is called in a list of its member: a record with its number, or an intake. */
@@ -187,7 +193,7 @@ export class RecordService {
   async intake(key: string, stage: string, values: Values, actor: Actor): Promise<IntakeDocument> {
     const { workflow, version } = await this.published(key);
     const record = this.blank(workflow, version, stage, actor);
-    const form = await this.project(workflow, record, values, actor);
+    const form = await this.forms.form(workflow, record, values, actor);
     const row: RecordRow = {
       ...record,
       number: '',
@@ -221,17 +227,7 @@ export class RecordService {
   /** A file that a record shows the actor, by its contents: its name and media type. */
   async shownFile(id: string, sha256: string, actor: Actor): Promise<{ readonly name: string; readonly mediaType: string }> {
     const { workflow, record } = await this.load(id, actor);
-    const { values } = await this.project(workflow, record, {}, actor);
-    const search = (json: Json): { readonly name: string; readonly mediaType: string } | null => {
-      if (json === null || typeof json !== 'object') return null;
-      if (!Array.isArray(json) && (json as { sha256?: Json }).sha256 === sha256 && 'mediaType' in json) return json as never;
-      for (const inner of Object.values(json)) {
-        const found = search(inner as Json);
-        if (found) return found;
-      }
-      return null;
-    };
-    const found = search(values as Json);
+    const found = await this.forms.findFile(workflow, record, sha256, actor);
     if (!found) throw new ProblemError('thing/not-found');
     return found;
   }
@@ -473,40 +469,5 @@ export class RecordService {
     const stage = workflow.stages.get(stageKey)?.stage;
     if (!stage || !mayBegin(stage, actor)) throw new ProblemError('thing/not-found');
     return openRecord(workflow, stageKey, randomUUID(), version, actor, this.lookups(this.pool, workflow, actor).outside);
-  }
-
-  /** The form for one actor: the stage's for whoever acts there, what an onlooker sees for everybody else. */
-  private async project(workflow: CompiledWorkflow, record: WorkflowRecord, values: Values, actor: Actor): Promise<FormDocument> {
-    const lookups = this.lookups(this.pool, workflow, actor);
-    const stage = workflow.stages.get(record.stage)?.stage;
-    const isTheirs = stage !== undefined && mayAct(stage, record, actor);
-    return lookups.settle(() => {
-      const projected = isTheirs
-        ? this.acting(workflow, record, values, actor, lookups)
-        : projectOnlook(workflow, record, actor, lookups.outside);
-      if (!projected) throw new ProblemError('thing/not-found');
-      const names = namesIn(projected.definition, projected.values, lookups.outside);
-      return { ...projected, names } as unknown as FormDocument;
-    });
-  }
-
-  private acting(
-    workflow: CompiledWorkflow,
-    record: WorkflowRecord,
-    values: Values,
-    actor: Actor,
-    lookups: Lookups,
-  ): ProjectedForm {
-    const entered = enterInput(workflow, record, values, actor, lookups.outside);
-    if (entered.ok) return projectForm(workflow, entered.value, record, actor);
-    // While something is still being asked for, a refusal may be one only for now.
-    if (lookups.isAsking) return projectForm(workflow, this.untouched(workflow, record, actor, lookups), record, actor);
-    throw new ProblemError('hand-off/refused', { details: toDetails(entered.diagnostics) });
-  }
-
-  private untouched(workflow: CompiledWorkflow, record: WorkflowRecord, actor: Actor, lookups: Lookups) {
-    const entered = enterInput(workflow, record, {}, actor, lookups.outside);
-    if (!entered.ok) throw new Error('a form refuses what nobody entered');
-    return entered.value;
   }
 }

@@ -70,6 +70,13 @@ export const recordQuery = (id: string) =>
     refetchOnWindowFocus: false,
   });
 
+/** All of a record that the member may see, to read. */
+export const shownQuery = (id: string, revision: number) =>
+  queryOptions({
+    queryKey: ['record', id, 'shown', revision],
+    queryFn: async () => ready(await callApi('shownRecord', { params: { id } })),
+  });
+
 export const intakeQuery = (key: string, stage: string) =>
   queryOptions({
     queryKey: ['intake', key, stage],

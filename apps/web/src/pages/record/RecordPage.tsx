@@ -7,7 +7,14 @@ import { Link, useParams } from 'react-router';
 import type { Entered } from '../../features/forms/form-state.ts';
 import { ParticipantForm } from '../../features/forms/ParticipantForm.tsx';
 import { MiniMap } from '../../features/map/MiniMap.tsx';
-import { askRecordForm, findRecordChoices, recordQuery, useHandOn, type Values } from '../../features/records/queries.ts';
+import {
+  askRecordForm,
+  findRecordChoices,
+  recordQuery,
+  shownQuery,
+  useHandOn,
+  type Values,
+} from '../../features/records/queries.ts';
 import { useChanges } from '../../features/records/use-changes.ts';
 import { useRequestKey } from '../../features/records/use-request-key.ts';
 import { useSession } from '../../features/session/queries.ts';
@@ -72,6 +79,7 @@ function RecordView({
       },
     );
   const [isChanged, setChanged] = useState(false);
+  const [isWhole, setWhole] = useState(false);
   // Whoever is at it is told; the page of whoever only looks follows by itself.
   useChanges({ record: record.id }, () => {
     if (handOn.isPending || handOn.isSuccess) return;
@@ -118,25 +126,33 @@ function RecordView({
             You can read this record. {record.stageKind === 'end' ? 'It is finished.' : 'Others have it now.'}
           </Notice>
         )}
-        <ParticipantForm
-          key={record.revision}
-          header={record}
-          document={form}
-          mayAct={mayAct}
-          entered={entered}
-          onEntered={unfinished.enter}
-          keeping={keeping}
-          meetings={meetings}
-          onSettle={unfinished.settle}
-          opening={mayAct && <BegunNotice begun={begun} onForget={unfinished.forget} />}
-          findChoices={(field, search) => findRecordChoices(record.id, field, search)}
-          addressOf={(sha256) => addressOfFile(record.id, sha256)}
-          isSending={handOn.isPending}
-          problem={isStale ? null : handOn.error}
-          notice={isStale || isChanged ? <Stale onLoad={loadAgain} /> : null}
-          onAsk={(values) => askRecordForm(record.id, values)}
-          onHandOn={send}
-        />
+        {mayAct && (
+          <UnstyledButton className={classes.whole} aria-pressed={isWhole} onClick={() => setWhole(!isWhole)}>
+            {isWhole ? 'Back to what is asked here' : 'Show all that I may see'}
+          </UnstyledButton>
+        )}
+        {mayAct && isWhole && <Whole record={record} />}
+        {!(mayAct && isWhole) && (
+          <ParticipantForm
+            key={record.revision}
+            header={record}
+            document={form}
+            mayAct={mayAct}
+            entered={entered}
+            onEntered={unfinished.enter}
+            keeping={keeping}
+            meetings={meetings}
+            onSettle={unfinished.settle}
+            opening={mayAct && <BegunNotice begun={begun} onForget={unfinished.forget} />}
+            findChoices={(field, search) => findRecordChoices(record.id, field, search)}
+            addressOf={(sha256) => addressOfFile(record.id, sha256)}
+            isSending={handOn.isPending}
+            problem={isStale ? null : handOn.error}
+            notice={isStale || isChanged ? <Stale onLoad={loadAgain} /> : null}
+            onAsk={(values) => askRecordForm(record.id, values)}
+            onHandOn={send}
+          />
+        )}
       </div>
       <aside className={classes.aside} aria-label="History">
         <h2>Where it is</h2>
@@ -176,6 +192,32 @@ function RecordView({
     </>
   );
 }
+
+/** The record as it is stored, with all that the member may see of it; what is being entered waits meanwhile. */
+function Whole({ record }: { readonly record: RecordDocument['record'] }) {
+  const query = useQuery(shownQuery(record.id, record.revision));
+  return (
+    <Loaded query={query} rows={6}>
+      {(shown) => (
+        <ParticipantForm
+          header={record}
+          document={shown}
+          mayAct={false}
+          entered={NOTHING_ENTERED}
+          onEntered={() => {}}
+          findChoices={async () => []}
+          addressOf={(sha256) => addressOfFile(record.id, sha256)}
+          isSending={false}
+          problem={null}
+          onAsk={async () => shown}
+          onHandOn={() => {}}
+        />
+      )}
+    </Loaded>
+  );
+}
+
+const NOTHING_ENTERED: Entered = {};
 
 /** Said beside the buttons, where whoever pressed one looks. */
 function Stale({ onLoad }: { readonly onLoad: () => void }) {
