@@ -18,7 +18,7 @@ export function UnfinishedList() {
   const forget = useForgetUnfinished();
   if (!query.data || query.data.length === 0) return null;
   return (
-    <section aria-label="Begun, not handed on">
+    <section className={classes.begun} aria-label="Begun, not handed on">
       <h2>Begun, not handed on</h2>
       <ul className={classes.list}>
         {query.data.map(({ place, title, at }) => (
