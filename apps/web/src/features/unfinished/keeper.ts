@@ -58,9 +58,11 @@ export class UnfinishedKeeper {
 
   /** It was handed on, or given up: nothing of it is kept anywhere. Rejects when the server can't be told. */
   async forget(): Promise<void> {
-    this.stopTimer();
     this.pending = null;
     await this.sending;
+    // What couldn't be sent waits again by now: it is forgotten too.
+    this.pending = null;
+    this.stopTimer();
     writeLocalCopy(this.member, this.place, null);
     this.revision = 0;
     this.tell({ status: 'nothing' });

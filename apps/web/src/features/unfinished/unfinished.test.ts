@@ -195,6 +195,17 @@ describe('the keeper', () => {
     expect(server.content?.entered).toEqual({ why: 'c' });
   });
 
+  test('what couldn’t be sent comes back after it was forgotten no more than the rest', async () => {
+    server.isDown = true;
+    keeper.put(content({ why: 'a' }));
+    const sending = keeper.flush();
+    await expect(keeper.forget()).rejects.toThrow('can’t be reached');
+    await sending;
+    server.isDown = false;
+    await jest.advanceTimersByTimeAsync(120_000);
+    expect([server.content, readLocalCopy('me', PLACE), said.at(-1)?.status]).toEqual([null, null, 'nothing']);
+  });
+
   test('leaving the form sends what waits, and nothing is told any more', async () => {
     keeper.put(content({ why: 'a' }));
     keeper.end();
