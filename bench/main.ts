@@ -6,6 +6,7 @@ import { benchHandOffs } from './hand-offs.ts';
 import { benchInBrowser } from './in-browser.ts';
 import { benchMoney, benchMoneyConditions } from './money.ts';
 import { benchParsing } from './parsing.ts';
+import { benchParticipants } from './participants.ts';
 import { benchRegisters } from './registers.ts';
 import { type Figure, type Line, printFigures, printLines, ratiosOf, written } from './report.ts';
 import { benchRouting } from './routing.ts';
@@ -43,6 +44,7 @@ figures('handOffs', 'Hand-offs, 50 clients, everything durable', [
 ]);
 figures('routing', 'What hand-offs send and open', await benchRouting(process.env.BENCH_POSTGRES ?? ''));
 figures('registers', 'Registers and the desk over 100,000 records', await benchRegisters(process.env.BENCH_POSTGRES ?? ''));
+figures('participants', 'What participants ask of the server', await benchParticipants(process.env.BENCH_POSTGRES ?? ''));
 figures('inBrowser', 'In the browser', await benchInBrowser());
 
 writeFileSync('bench/results.json', `${JSON.stringify(results, null, 2)}\n`);

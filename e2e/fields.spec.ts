@@ -108,10 +108,13 @@ test('from a warning that is accepted to a sign-off that no longer stands', asyn
     await expectAccessible(borrower);
   });
 
-  await test.step('nothing is left behind unasked', async () => {
+  await test.step('what was entered is there again after one has left', async () => {
     await borrower.getByRole('link', { name: 'Desk' }).click();
-    await borrower.getByRole('button', { name: 'Stay' }).click();
+    await borrower.getByRole('region', { name: 'Begun, not handed on' }).getByRole('link').click();
     await expect(borrower.locator('#field-title')).toHaveValue('Storm lantern');
+    await expect(borrower.locator('#field-keeper')).toHaveValue('Rufus Okonjo');
+    await expect(borrower.locator('#field-about')).toHaveValue(/^L-/);
+    await expect(borrower.locator('[data-field="plans"]')).toContainText('hall.pdf');
   });
 
   await test.step('a question that fails says so, and can be asked again', async () => {

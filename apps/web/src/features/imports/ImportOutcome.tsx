@@ -1,11 +1,12 @@
 import { Button, Progress } from '@mantine/core';
+import type { ImportedRow } from '@ypomet/contract';
 import Papa from 'papaparse';
 import { Notice } from '../../shared/Notice.tsx';
+import type { RunState } from '../../shared/use-in-parts.ts';
 import classes from './Imports.module.css';
 import { problemOfImport } from './queries.ts';
 import type { Refused } from './rows.ts';
 import type { Sheet } from './sheet.ts';
-import type { ImportState } from './use-import.ts';
 
 const MAX_REASONS = 40;
 const MAX_LINES = 12;
@@ -13,7 +14,7 @@ const records = (count: number): string => (count === 1 ? '1 record' : `${count.
 
 type Props = {
   readonly sheet: Sheet;
-  readonly state: Exclude<ImportState, { status: 'idle' }>;
+  readonly state: RunState<ImportedRow>;
   /** Records whose cells can't be read: they were not sent. */
   readonly unread: readonly Refused[];
   readonly onCancel: () => void;

@@ -1,13 +1,15 @@
 import { Button, Modal, Progress } from '@mantine/core';
-import { useQuery } from '@tanstack/react-query';
-import type { OfferedHandOffs, RegisterEntry } from '@ypomet/contract';
-import { useState } from 'react';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import type { HandedOnRow, OfferedHandOffs, RegisterEntry } from '@ypomet/contract';
+import { MAX_HANDED_ON } from '@ypomet/contract/limits';
+import { useRef, useState } from 'react';
+import { inPartsOf } from '../../shared/in-parts.ts';
 import { LeaveGuard } from '../../shared/LeaveGuard.tsx';
 import { Loaded } from '../../shared/Loaded.tsx';
 import { Notice } from '../../shared/Notice.tsx';
-import { offeredQuery, problemOfMany } from './queries.ts';
+import { type RunState, useInParts } from '../../shared/use-in-parts.ts';
+import { offeredQuery, problemOfMany, sendHandOns } from './queries.ts';
 import classes from './Register.module.css';
-import { type ManyState, useHandOnMany } from './use-hand-on-many.ts';
 
 export type Chosen = ReadonlyMap<string, RegisterEntry['record']>;
 type Props = { readonly workflow: string; readonly chosen: Chosen; readonly onClose: () => void };
@@ -36,8 +38,18 @@ export function HandOnMany({ workflow, chosen, onClose }: Props) {
 const sayRecords = (count: number): string => (count === 1 ? '1 record' : `${count} records`);
 
 function Choice({ workflow, chosen, offered, onClose }: Props & { readonly offered: readonly OfferedHandOffs[] }) {
-  const { state, start, cancel } = useHandOnMany(workflow);
+  const client = useQueryClient();
   const [handOff, setHandOff] = useState<string | null>(null);
+  const by = useRef('');
+  const { state, start, cancel } = useInParts((part: Way['records'], { run, isTrial }, signal) =>
+    sendHandOns({ handOff: by.current, run, isTrial, records: [...part] }, signal),
+  );
+  const go = async ({ key, records }: Way, isTrial: boolean): Promise<void> => {
+    by.current = key;
+    setHandOff(key);
+    await start(inPartsOf(records, MAX_HANDED_ON), isTrial);
+    if (!isTrial) void client.invalidateQueries({ queryKey: ['register', workflow] });
+  };
   const ways = waysOf(offered);
   const way = ways.find(({ key }) => key === handOff);
   const without = offered.filter(({ handOffs }) => handOffs.length === 0).length + chosen.size - offered.length;
@@ -55,19 +67,16 @@ function Choice({ workflow, chosen, offered, onClose }: Props & { readonly offer
       {!isOver && (
         <fieldset className={classes.ways} disabled={isRunning}>
           <legend>By which hand-off</legend>
-          {ways.map(({ key, name, records }) => (
+          {ways.map((one) => (
             <Button
-              key={key}
+              key={one.key}
               size="compact-md"
-              variant={key === handOff ? 'filled' : 'default'}
-              aria-pressed={key === handOff}
+              variant={one.key === handOff ? 'filled' : 'default'}
+              aria-pressed={one.key === handOff}
               disabled={isRunning}
-              onClick={() => {
-                setHandOff(key);
-                start(records, key, true);
-              }}
+              onClick={() => void go(one, true)}
             >
-              {name} ({records.length})
+              {one.name} ({one.records.length})
             </Button>
           ))}
         </fieldset>
@@ -80,12 +89,12 @@ function Choice({ workflow, chosen, offered, onClose }: Props & { readonly offer
         {way && !isOver && (
           <Button
             disabled={isRunning || !(state.isTrial && state.status === 'done') || fit.length === 0}
-            onClick={() => start(way.records, way.key, false)}
+            onClick={() => void go(way, false)}
           >
             {way.name}: hand on {sayRecords(fit.length)}
           </Button>
         )}
-        {isOver && state.status !== 'done' && way && <Button onClick={() => start(way.records, way.key, false)}>Go on</Button>}
+        {isOver && state.status !== 'done' && way && <Button onClick={() => void go(way, false)}>Go on</Button>}
         <Button variant="default" disabled={isRunning && !state.isTrial} onClick={onClose}>
           {isOver ? 'Done' : 'Leave it'}
         </Button>
@@ -111,16 +120,10 @@ export function waysOf(offered: readonly OfferedHandOffs[]): readonly Way[] {
 
 const MAX_LISTED = 30;
 
+type OutcomeProps = { readonly state: RunState<HandedOnRow>; readonly chosen: Chosen; readonly onCancel: () => void };
+
 /** What came of it, or would: where they go, what is sent, and which don’t go and why. */
-function Outcome({
-  state,
-  chosen,
-  onCancel,
-}: {
-  readonly state: ManyState;
-  readonly chosen: Chosen;
-  readonly onCancel: () => void;
-}) {
+function Outcome({ state, chosen, onCancel }: OutcomeProps) {
   const { told, isTrial, of, status, error } = state;
   const fit = told.filter(({ isHandedOn }) => isHandedOn);
   const refused = told.filter(({ isHandedOn }) => !isHandedOn);

@@ -69,10 +69,10 @@ export class UnfinishedKeeper {
     await callApi('forgetUnfinishedForm', { params: { place: this.place } });
   }
 
-  /** The form is left: what waits is sent, and nothing is told any more. */
-  end(): void {
+  /** The form is left: what waits is sent, and nothing is told any more. Resolves once that is over. */
+  async end(): Promise<void> {
     this.isOver = true;
-    if (this.pending) void this.flush();
+    if (this.pending || this.sending) await this.flush();
   }
 
   private async send(): Promise<void> {

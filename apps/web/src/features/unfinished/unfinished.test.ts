@@ -208,7 +208,7 @@ describe('the keeper', () => {
 
   test('leaving the form sends what waits, and nothing is told any more', async () => {
     keeper.put(content({ why: 'a' }));
-    keeper.end();
+    void keeper.end();
     await jest.advanceTimersByTimeAsync(0);
     expect(server.content?.entered).toEqual({ why: 'a' });
     expect(said.map(({ status }) => status)).toEqual(['keeping']);

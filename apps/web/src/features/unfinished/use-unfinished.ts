@@ -75,7 +75,10 @@ export function useUnfinished(begun: Begun, stored: Entered): Unfinished {
     window.addEventListener('online', flush);
     return () => window.removeEventListener('online', flush);
   }, [keeper]);
-  useEffect(() => () => keeper.end(), [keeper]);
+  useEffect(
+    () => () => void keeper.end().then(() => client.invalidateQueries({ queryKey: ['unfinished'], exact: true })),
+    [keeper, client],
+  );
   const enter = useCallback(
     (change: (before: Entered) => Entered): void => {
       const entered = change(latest.current.entered);

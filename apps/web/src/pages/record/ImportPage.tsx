@@ -7,14 +7,16 @@ import { Link, useParams } from 'react-router';
 import { ColumnsTable } from '../../features/imports/ColumnsTable.tsx';
 import { ImportOutcome } from '../../features/imports/ImportOutcome.tsx';
 import classes from '../../features/imports/Imports.module.css';
-import { guessMapping, type Mapping, readRows, targetsOf } from '../../features/imports/rows.ts';
+import { partsOf } from '../../features/imports/parts.ts';
+import { sendImport } from '../../features/imports/queries.ts';
+import { guessMapping, type ImportRow, type Mapping, readRows, targetsOf } from '../../features/imports/rows.ts';
 import { readImportFile, type Sheet } from '../../features/imports/sheet.ts';
-import { useImport } from '../../features/imports/use-import.ts';
 import { intakeQuery } from '../../features/records/queries.ts';
 import { useSession } from '../../features/session/queries.ts';
 import { LeaveGuard } from '../../shared/LeaveGuard.tsx';
 import { Loaded } from '../../shared/Loaded.tsx';
 import { Notice } from '../../shared/Notice.tsx';
+import { useInParts } from '../../shared/use-in-parts.ts';
 
 /**
  * Who is here: somebody with a sheet of what is to be begun. First they want to see that its columns are understood, then what
@@ -41,7 +43,10 @@ function Import({ intake }: { readonly intake: IntakeDocument }) {
   const targets = useMemo(() => targetsOf(workflow.definition, intake.stage), [workflow, intake.stage]);
   const { handOffs } = workflow.definition;
   const [handOff, setHandOff] = useState(handOffs[0]?.key ?? '');
-  const { state, start, cancel, reset } = useImport();
+  const place = { workflow: intake.workflow, stage: intake.stage, handOff };
+  const { state, start, cancel, reset } = useInParts((part: readonly ImportRow[], of, signal) =>
+    sendImport({ ...place, ...of }, part, signal),
+  );
   const sheet = sheets[at];
   const read = useMemo(
     () => (sheet ? readRows(sheet, mapping, targets, workspace.locale) : { rows: [], refused: [] }),
@@ -56,8 +61,7 @@ function Import({ intake }: { readonly intake: IntakeDocument }) {
   const reading = useMutation({ mutationFn: readImportFile, onSuccess: (list) => take(list, 0) });
   const isRunning = state.status === 'running';
   const isBegun = state.status !== 'idle' && !state.isTrial && !isRunning;
-  const place = { workflow: intake.workflow, stage: intake.stage, handOff };
-  const begin = (): void => start(read.rows, place, false);
+  const run = (isTrial: boolean): void => void start(partsOf(read.rows), isTrial);
   const tried = state.status === 'done' && state.isTrial ? state.told.filter((row) => row.isBegun).length : null;
   const isGoingOn = isBegun && state.status !== 'done';
   return (
@@ -138,14 +142,14 @@ function Import({ intake }: { readonly intake: IntakeDocument }) {
             <Button
               variant={tried === null ? 'filled' : 'default'}
               disabled={isRunning || isBegun || read.rows.length === 0}
-              onClick={() => start(read.rows, place, true)}
+              onClick={() => run(true)}
             >
               Try it out
             </Button>
             <Button
               variant={tried === null ? 'default' : 'filled'}
               disabled={isRunning || (!isGoingOn && !tried)}
-              onClick={begin}
+              onClick={() => run(false)}
             >
               {isGoingOn ? 'Go on' : tried === null ? 'Begin them' : tried === 1 ? 'Begin 1 record' : `Begin ${tried} records`}
             </Button>
