@@ -159,7 +159,7 @@ test('from a warning that is accepted to a sign-off that no longer stands', asyn
     await registrar.route(damaged, async (route) => {
       const response = await route.fetch();
       const answer = await response.json();
-      await route.fulfill({ response, json: { ...answer, form: { ...answer.form, names: null } } });
+      await route.fulfill({ response, json: { ...answer, form: { ...answer.form, brokenSignOffs: null } } });
     });
     await registrar.reload();
     await expect(registrar.getByRole('alert')).toContainText('The form');

@@ -15,7 +15,12 @@ const DESIGN = {
   name: 'Begun',
   roles: [{ key: 'registrar', name: 'Registrar' }],
   sections: [{ key: 'all', name: 'All' }],
-  fields: [{ key: 'why', name: 'Why', section: 'all', type: 'text', treatment: 'optional' }],
+  fields: [
+    { key: 'why', name: 'Why', section: 'all', type: 'text', treatment: 'optional' },
+    { key: 'keeper', name: 'Keeper', section: 'all', type: 'member', treatment: 'optional' },
+    { key: 'about', name: 'About', section: 'all', type: 'reference', workflow: 'begun', treatment: 'optional' },
+    { key: 'other', name: 'Other', section: 'all', type: 'reference', workflow: 'begun', treatment: 'optional' },
+  ],
   tracks: [{ key: 'main', name: 'Main' }],
   stages: [
     { key: 'ask', name: 'Ask', kind: 'intake', tracks: ['main'], roles: ['registrar'] },
@@ -44,7 +49,7 @@ const keep = (call: Call, url: string, body: object, revision: number) => call('
 
 describe('an unfinished form', () => {
   test('is kept, read again, changed, listed and forgotten', async () => {
-    expect((await registrar('GET', INTAKE)).body).toEqual({ entered: {}, base: {}, revision: 0, at: null });
+    expect((await registrar('GET', INTAKE)).body).toEqual({ entered: {}, base: {}, revision: 0, at: null, names: {} });
     expect((await keep(registrar, INTAKE, content('a'), 0)).body).toEqual({ revision: 1 });
     expect((await keep(registrar, INTAKE, content('ab'), 1)).body).toEqual({ revision: 2 });
     expect((await keep(registrar, atRecord(), content('c'), 0)).status).toBe(200);
@@ -54,6 +59,22 @@ describe('an unfinished form', () => {
     expect((await registrar('DELETE', atRecord())).status).toBe(204);
     expect((await registrar('GET', atRecord())).body.revision).toBe(0);
     expect((await registrar('DELETE', atRecord())).status).toBe(204);
+  });
+
+  test('comes with the names of what was entered, as far as its member may see that', async () => {
+    const { pool } = server.server.context.database;
+    const { rows } = await pool.query(`select id from members where name = 'Carla Wendt'`);
+    const keeper = rows[0].id;
+    await keep(registrar, atRecord(), { entered: { keeper, about: record, other: 'x' }, base: {} }, 0);
+    expect((await registrar('GET', atRecord())).body.names).toEqual({ [keeper]: 'Carla Wendt', [record]: expect.any(String) });
+    // Kept by somebody who can't see the record: they get no number of it, only their own words.
+    await pool.query(
+      `update unfinished_forms set member = (select id from members where name = 'Beryl Quist') where place = $1`,
+      [`record.${record}`],
+    );
+    const { body } = await borrower('GET', atRecord());
+    expect([body.entered.about, body.names]).toEqual([record, {}]);
+    await borrower('DELETE', atRecord());
   });
 
   test('a window that is behind is told so, and overwrites nothing', async () => {

@@ -13,7 +13,7 @@ export const UNFINISHED_NOTES: Readonly<Record<keyof typeof UNFINISHED_ROUTES, O
   unfinishedForm: {
     does: 'Gives what the member entered in a form so far; revision 0 says that there is nothing. Nobody else can read it.',
     params: { place },
-    response: { ...CONTENT, revision: 3, at: AT },
+    response: { ...CONTENT, revision: 3, at: AT, names: {} },
   },
   keepUnfinishedForm: {
     does: 'Keeps what the member entered so far, for 90 days after the last change. Of two windows, the later one is told that it is behind.',

@@ -14,7 +14,12 @@ const Values = FormRequest.shape.values;
 export const UnfinishedContent = z.strictObject({ entered: Values, base: Values });
 export type UnfinishedContent = z.infer<typeof UnfinishedContent>;
 /** Revision 0, with nothing in it: there is none. */
-export const UnfinishedForm = UnfinishedContent.extend({ revision: z.int(), at: Instant.nullable() });
+export const UnfinishedForm = UnfinishedContent.extend({
+  revision: z.int(),
+  at: Instant.nullable(),
+  /** Names of the members and numbers of the records that were entered, as far as the member may see them, by id. */
+  names: z.record(z.string(), z.string()),
+});
 export type UnfinishedForm = z.infer<typeof UnfinishedForm>;
 export const UnfinishedSummary = z.object({ place: FormPlace, title: z.string(), at: Instant });
 export type UnfinishedSummary = z.infer<typeof UnfinishedSummary>;

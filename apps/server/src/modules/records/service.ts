@@ -40,7 +40,7 @@ import { findPublished } from '../workflows/repository.ts';
 import { choosableField, listChoices } from './choices.ts';
 import { clockColumns } from './clock-columns.ts';
 import { makeHandOffWriter, type WriteHandOff } from './hand-off-writer.ts';
-import { Lookups } from './lookups.ts';
+import { Lookups, namesIn } from './lookups.ts';
 import { once, type Request } from './once.ts';
 import { openAllFollowUps } from './open-follow-ups.ts';
 import { nowOf, toHeader, toHistory, toRoute } from './present.ts';
@@ -180,6 +180,18 @@ export class RecordService {
     }
     const { workflow } = await this.published(of);
     return `${workflow.definition.name} · ${workflow.stages.get(stage)?.stage.name ?? stage}`;
+  }
+
+  /** Names of what was entered in a form, as far as the actor may see it; none where the form is no longer theirs to see. */
+  async namesIn(place: string, entered: Values, actor: Actor): Promise<Readonly<Record<string, string>>> {
+    const [kind, of = ''] = place.split('.');
+    const found = await (kind === 'record' ? this.load(of, actor) : this.published(of)).catch((error: unknown) => {
+      if (error instanceof ProblemError) return null;
+      throw error;
+    });
+    if (!found) return {};
+    const lookups = this.lookups(this.pool, found.workflow, actor);
+    return lookups.settle(() => namesIn(found.workflow.definition, entered, lookups.outside));
   }
 
   /** Whether an actor may begin a record at an intake: asked before a body is read. */

@@ -15,7 +15,7 @@ export async function listUnfinished(db: Queries, member: string): Promise<Unfin
 }
 
 /** What a member entered in a form; null when there is nothing. */
-export async function findUnfinished(db: Queries, member: string, place: string): Promise<UnfinishedForm | null> {
+export async function findUnfinished(db: Queries, member: string, place: string): Promise<Omit<UnfinishedForm, 'names'> | null> {
   const { rows } = await db.query<{ content: UnfinishedContent; revision: number; at: string }>(
     `select content, revision, ${AT} from unfinished_forms where member = $1 and place = $2`,
     [member, place],

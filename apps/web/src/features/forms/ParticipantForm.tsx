@@ -49,6 +49,8 @@ type Props = {
   /** What was entered; whoever shows this form keeps it, so that it outlives a form of another stage. */
   readonly entered: Entered;
   readonly onEntered: (change: (before: Entered) => Entered) => void;
+  /** Names of the members and records that were entered before, by id. */
+  readonly names?: Readonly<Record<string, string>>;
   /** Something to say above the form, and beside the buttons. */
   readonly opening?: ReactNode;
   readonly notice?: ReactNode;
@@ -64,13 +66,15 @@ type Props = {
   readonly onHandOn: (handOff: string, values: Values) => void;
 };
 
+const NO_NAMES: Readonly<Record<string, string>> = {};
+
 /** Whether something could be loaded: pressing tries again. */
 const WHETHER = [() => true, () => false] as const;
 
 /** A participant's form for their stage, and the buttons they may press. */
 export function ParticipantForm(props: Props) {
   const { header, document: given, mayAct, isSending, problem, entered, onEntered, notice, onAsk, onHandOn } = props;
-  const { opening, meetings = [], onSettle, keeping } = props;
+  const { opening, meetings = [], onSettle, keeping, names = NO_NAMES } = props;
   const { member, workspace } = useSession();
   const [document, setDocument] = useState(given);
   const [checked, setChecked] = useState<readonly Issue[]>([]);
@@ -97,7 +101,7 @@ export function ParticipantForm(props: Props) {
   const world: FormWorld = {
     zone: workspace.zone,
     locale: workspace.locale,
-    names: document.names,
+    names: { ...names, ...document.names },
     findChoices: props.findChoices,
     handOver: handOverFile,
     addressOf: props.addressOf,
@@ -123,7 +127,7 @@ export function ParticipantForm(props: Props) {
     if (!of) return inWords(json);
     const read = readEntered(of, json, null, actor, outside);
     if (!read.ok) return inWords(json);
-    return formatValue(read.value, of.field, { ...workspace, nameOf: (id) => document.names[id] ?? null });
+    return formatValue(read.value, of.field, { ...workspace, nameOf: (id) => document.names[id] ?? names[id] ?? null });
   };
   return (
     <FormWorldProvider value={world}>

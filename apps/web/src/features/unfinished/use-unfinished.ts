@@ -15,6 +15,8 @@ export type Begun = {
   readonly revision: number;
   /** When the server had it last; null when only this browser has it, or nothing is there. */
   readonly at: string | null;
+  /** Names of the members and records that were entered, by id. */
+  readonly names: Readonly<Record<string, string>>;
   /** Whether this browser holds something that the server doesn't have yet. */
   readonly isAhead: boolean;
 };
@@ -27,11 +29,11 @@ export function useBegun(place: string): Begun | undefined {
   return useMemo(() => {
     if (query.isPending) return undefined;
     // A server that can't be reached has whatever it has: it is taken in with the first change that reaches it.
-    const { entered, base, revision, at } = query.data ?? { ...NOTHING, revision: 0, at: null };
+    const { entered, base, revision, at, names } = query.data ?? { ...NOTHING, revision: 0, at: null, names: {} };
     const there = { entered, base } as Content;
     // What goes on from what the server has stands in its place; what another window kept since goes under it.
     const own = local && (local.revision === revision ? local.content : mergeContents(local.content, there));
-    return { place, content: own ?? there, revision, at, isAhead: local !== null };
+    return { place, content: own ?? there, revision, at, names, isAhead: local !== null };
   }, [place, query.isPending, query.data, local]);
 }
 

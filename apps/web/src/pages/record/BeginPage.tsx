@@ -57,6 +57,7 @@ function IntakeView({ intake, begun, onDone }: ViewProps) {
         entered={entered}
         onEntered={unfinished.enter}
         keeping={keeping}
+        names={begun.names}
         opening={<BegunNotice begun={begun} onForget={unfinished.forget} />}
         findChoices={(field, search) => findIntakeChoices(workflow, stage, field, search)}
         addressOf={() => null}

@@ -143,6 +143,7 @@ function RecordView({
             keeping={keeping}
             meetings={meetings}
             onSettle={unfinished.settle}
+            names={begun.names}
             opening={mayAct && <BegunNotice begun={begun} onForget={unfinished.forget} />}
             findChoices={(field, search) => findRecordChoices(record.id, field, search)}
             addressOf={(sha256) => addressOfFile(record.id, sha256)}
