@@ -31,6 +31,7 @@ const server = spawn(process.execPath, ['--enable-source-maps', 'apps/server/dis
     YPOMET_DEMO_HISTORY: '1',
     ...process.env,
     PORT: port,
+    YPOMET_ADDRESS: process.env.YPOMET_ADDRESS ?? `http://${process.env.HOST ?? '127.0.0.1'}:${port}`,
     DATABASE_URL: databaseUrl,
     YPOMET_DATA: dataDir,
     YPOMET_WEB: path.resolve('apps/web/dist'),

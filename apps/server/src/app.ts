@@ -19,6 +19,8 @@ import { keepHouse } from './modules/housekeeping.ts';
 import { memberRoutes } from './modules/members/routes.ts';
 import { outletRoutes } from './modules/outlets/routes.ts';
 import { OutletService } from './modules/outlets/service.ts';
+import { Guests } from './modules/public-intake/guests.ts';
+import { framesOf } from './modules/public-intake/links.ts';
 import { RecordClock } from './modules/records/record-clock.ts';
 import { RecordWatch } from './modules/records/record-watch.ts';
 import { recordRoutes } from './modules/records/routes.ts';
@@ -63,7 +65,7 @@ export async function buildServer(config: Config, clock: () => number = Date.now
   const app = Fastify({
     logger: { level: config.logLevel, redact: ['req.headers.cookie', 'req.headers.authorization'] },
     bodyLimit: BODY_LIMITS.small,
-    trustProxy: false,
+    trustProxy: config.trustedProxies.length > 0 ? [...config.trustedProxies] : false,
     forceCloseConnections: 'idle',
     requestTimeout: REQUEST_MS,
     http: { headersTimeout: HEADERS_MS, connectionsCheckingInterval: 1000 },
@@ -81,9 +83,10 @@ export async function buildServer(config: Config, clock: () => number = Date.now
   const outlets = makeOutlets({ config, database, workspace: settings, files, pdfs, mailbox, receiver });
   await outlets.begin();
   const workflows = new WorkflowCache(database.pool);
-  const delivering = { database, outlets, workflows, workspace: settings, clock };
+  const guests = new Guests({ config, database, clock });
+  const delivering = { guests, address: config.address, database, outlets, workflows, workspace: settings, clock };
   const queue = await startQueue(database.url, { deliver: (id) => deliver(delivering, id) }, app.log);
-  const housekeeping = keepHouse(database.pool, app.log);
+  const housekeeping = keepHouse(database.pool, files, app.log);
   const following = settings.follow(app.log);
   const definitions = new DefinitionPool();
   const watch = new DraftWatch(config.databaseUrl, database.pool, app.log);
@@ -102,6 +105,7 @@ export async function buildServer(config: Config, clock: () => number = Date.now
     outlets,
     sheets,
     registerIndexes,
+    guests,
     changes: new RecordWatch({ database, workflows }, app.log),
     clock,
     isQueueReady: queue.isReady,
@@ -169,16 +173,16 @@ async function registerRoutes(app: FastifyInstance, context: ServerContext): Pro
   memberRoutes(handle, context);
   workspaceRoutes(handle, context);
   workflowRoutes(handle, context);
-  const records = recordRoutes(handle, context);
+  const { service: records, intakes } = recordRoutes(handle, context);
   const clock = new RecordClock(context, records, app.log).start();
   app.addHook('preClose', () => clock.stop());
   workflowRegisterRoutes(handle, context);
   unfinishedRoutes(handle, context, records);
-  fileRoutes(handle, context, records);
+  fileRoutes(handle, context, { service: records, intakes });
   deliveryRoutes(handle, context);
   outletRoutes(handle, context);
   standInRoutes(handle, context);
-  if (config.webDir) await serveWeb(app, config.webDir);
+  if (config.webDir) await serveWeb(app, config.webDir, (address) => framesOf(context, address));
 }
 
 /** The kinds of outlets there are, each with what it needs. */

@@ -8,6 +8,10 @@ import { deriveSecretKey, readSecretKeys, type SecretKey } from './outlets/secre
 export type Config = {
   readonly databaseUrl: string;
   readonly port: number;
+  /** Where people reach it, without a last slash: mails name it. Null: unknown. */
+  readonly address: string | null;
+  /** Addresses of proxies in front of it, whose word on who asks is taken. */
+  readonly trustedProxies: readonly string[];
   readonly host: string;
   /** Where the stand-ins keep what they took in, and the session secret. */
   readonly dataDir: string;
@@ -47,6 +51,8 @@ export function readConfig(environment: NodeJS.ProcessEnv): Config {
   return {
     databaseUrl,
     port: Number(environment.PORT ?? 4180),
+    address: environment.YPOMET_ADDRESS ? readAddress(environment.YPOMET_ADDRESS) : null,
+    trustedProxies: (environment.YPOMET_TRUSTED_PROXIES ?? '').split(',').flatMap((one) => one.trim() || []),
     host: environment.HOST ?? '127.0.0.1',
     dataDir,
     sessionSecret,
@@ -65,6 +71,13 @@ export function readConfig(environment: NodeJS.ProcessEnv): Config {
     logLevel: environment.LOG_LEVEL ?? 'info',
     patience: PATIENCE,
   };
+}
+
+function readAddress(text: string): string {
+  const url = URL.canParse(text) ? new URL(text) : null;
+  if (!url || !/^https?:$/.test(url.protocol))
+    throw new Error('YPOMET_ADDRESS is the address people open, such as https://records.example.');
+  return `${url.origin}${url.pathname}`.replace(/\/+$/, '');
 }
 
 /** A secret of 48 random bytes, made once and kept, so that sessions outlive a restart. */

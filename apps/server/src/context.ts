@@ -2,6 +2,7 @@ import type { Config } from './config.ts';
 import type { Database } from './db/database.ts';
 import type { FileStore } from './modules/files/store.ts';
 import type { OutletService } from './modules/outlets/service.ts';
+import type { Guests } from './modules/public-intake/guests.ts';
 import type { RecordWatch } from './modules/records/record-watch.ts';
 import type { RegisterIndexes } from './modules/registers/indexes.ts';
 import type { DraftWatch } from './modules/workflows/draft-watch.ts';
@@ -33,6 +34,7 @@ export type ServerContext = {
   /** Where workbooks are written, off the request loop. */
   readonly sheets: SheetPool;
   readonly registerIndexes: RegisterIndexes;
+  readonly guests: Guests;
   readonly clock: () => number;
   readonly isQueueReady: () => boolean;
 };

@@ -241,11 +241,11 @@ test('what has run out is forgotten', async () => {
   const count = async (): Promise<number> =>
     Number((await pool.query(`select count(*) from answered_requests where key = 'kept-for-a-while'`)).rows[0].count);
   expect(await count()).toBe(1);
-  await forgetOld(pool);
+  await forgetOld(pool, server.server.context.files);
   expect(await count()).toBe(1);
   await pool.query(`update answered_requests set at = now() - interval '49 hours' where key = 'kept-for-a-while'`);
   await pool.query(`update sessions set expires_at = now() - interval '1 second'`);
-  await forgetOld(pool);
+  await forgetOld(pool, server.server.context.files);
   expect(await eventually(count, (found) => found === 0)).toBe(0);
   expect((await pool.query('select count(*) from sessions')).rows[0].count).toBe('0');
 });

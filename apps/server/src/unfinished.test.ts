@@ -126,10 +126,10 @@ describe('an unfinished form', () => {
     const age = (days: number) =>
       pool.query('update unfinished_forms set changed_at = now() - make_interval(days => $1)', [days]);
     await age(UNFINISHED_KEPT_DAYS - 1);
-    await forgetOld(pool);
+    await forgetOld(pool, server.server.context.files);
     expect((await registrar('GET', INTAKE)).body.revision).toBe(3);
     await age(UNFINISHED_KEPT_DAYS + 1);
-    await forgetOld(pool);
+    await forgetOld(pool, server.server.context.files);
     expect((await registrar('GET', INTAKE)).body.revision).toBe(0);
   });
 });

@@ -50,12 +50,12 @@ describe('the operations', () => {
     const guarded = routes.filter(([, route]) => route.ifMatch).map(([name]) => name);
     expect(guarded.sort()).toEqual(['editDraft', 'handOn', 'keepUnfinishedForm', 'possess', 'publish', 'replaceDraft']);
     const repeatable = routes.filter(([, route]) => route.idempotent).map(([name]) => name);
-    expect(repeatable.sort()).toEqual(['begin', 'handOn']);
+    expect(repeatable.sort()).toEqual(['begin', 'beginPublicly', 'handOn']);
   });
 
   test('only what must be is open to everybody', () => {
     const open = routes.filter(([, { access }]) => access === 'public').map(([name]) => name);
-    expect(open.sort()).toEqual(['demoMembers', 'health', 'signIn', 'signOut', 'workflowSchema']);
+    expect(open.sort()).toEqual(['demoMembers', 'health', 'publicIntake', 'signIn', 'signOut', 'workflowSchema']);
   });
 });
 

@@ -53,3 +53,25 @@ export const HEADER = {
   isOverdue: false,
   revision: 1,
 };
+
+export const WORKSPACE = {
+  name: 'Linden Museum',
+  zone: 'Europe/Vienna',
+  locale: 'en',
+  calendar: {
+    week: {
+      monday: [{ from: '09:00', to: '17:00' }],
+      tuesday: [{ from: '09:00', to: '17:00' }],
+      wednesday: [{ from: '09:00', to: '17:00' }],
+      thursday: [{ from: '09:00', to: '17:00' }],
+      friday: [{ from: '09:00', to: '13:00' }],
+      saturday: [],
+      sunday: [],
+    },
+    holidays: [{ date: '2026-12-25', name: 'Winter feast' }],
+  },
+  nextPages: ['https://museum.example/visit'],
+};
+
+/** Its form, with nothing entered. */
+export const FORM = { definition: EXAMPLE_WORKFLOW, values: {}, askAgainFor: [], withheld: [], brokenSignOffs: [], names: {} };

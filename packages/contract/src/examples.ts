@@ -1,30 +1,13 @@
-import { AT, EXAMPLE_WORKFLOW, HEADER, ID, MEMBER, type OperationNote, SHA } from './example-parts.ts';
+import { AT, EXAMPLE_WORKFLOW, FORM, HEADER, ID, MEMBER, type OperationNote, SHA, WORKSPACE } from './example-parts.ts';
+import { PUBLIC_LINK_NOTES } from './public-link-examples.ts';
 import { REGISTER_NOTES } from './register-examples.ts';
 import type { RouteName } from './routes.ts';
 import { UNFINISHED_NOTES } from './unfinished-examples.ts';
 
 const SESSION = {
   member: { id: MEMBER, name: 'Beryl Quist', email: 'beryl@hollenstreet.invalid', roles: ['borrower'] },
-  workspace: {
-    name: 'Linden Museum',
-    zone: 'Europe/Vienna',
-    locale: 'en',
-    calendar: {
-      week: {
-        monday: [{ from: '09:00', to: '17:00' }],
-        tuesday: [{ from: '09:00', to: '17:00' }],
-        wednesday: [{ from: '09:00', to: '17:00' }],
-        thursday: [{ from: '09:00', to: '17:00' }],
-        friday: [{ from: '09:00', to: '13:00' }],
-        saturday: [],
-        sunday: [],
-      },
-      holidays: [{ date: '2026-12-25', name: 'Winter feast' }],
-    },
-    nextPages: ['https://museum.example/visit'],
-  },
+  workspace: WORKSPACE,
 };
-const FORM = { definition: EXAMPLE_WORKFLOW, values: {}, askAgainFor: [], withheld: [], brokenSignOffs: [], names: {} };
 const DRAFT = { definition: EXAMPLE_WORKFLOW, revision: 1, publishedVersion: null, differs: true };
 const VERSION = { number: 1, publishedAt: AT, publishedBy: 'Ines Halvard', recordsOpen: 0, notes: 'The first.' };
 const DELIVERY = {
@@ -480,5 +463,6 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
     },
   },
   ...UNFINISHED_NOTES,
+  ...PUBLIC_LINK_NOTES,
   ...REGISTER_NOTES,
 };

@@ -23,6 +23,7 @@ export { describeDeliveryFault } from './messages/describe.ts';
 export { SERVER_EN } from './messages/en.ts';
 export { makeOpenApi } from './openapi.ts';
 export { PROBLEM_STATUS, Problem, type ProblemCode, ProblemDetail } from './problem.ts';
+export type { FollowedDocument, PublicIntake, PublicLinkEntry, PublicLinkSettings } from './public-link-routes.ts';
 export {
   REGISTER_FACTS,
   REGISTER_ORDERS,

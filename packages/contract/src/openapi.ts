@@ -5,6 +5,7 @@ import type { OperationNote } from './example-parts.ts';
 import { NOTES } from './examples.ts';
 import { SERVER_EN } from './messages/en.ts';
 import { PROBLEM_STATUS, Problem, type ProblemCode } from './problem.ts';
+import * as publicLinkSchemas from './public-link-routes.ts';
 import * as registerSchemas from './register-schemas.ts';
 import type { Route } from './route.ts';
 import { ROUTES, type RouteName } from './routes.ts';
@@ -14,8 +15,8 @@ type Json = Record<string, unknown>;
 
 /** Schemas with a name of their own: those that the files of schemas export, and the core's. */
 const named: ReadonlyMap<z.ZodType, string> = new Map([
-  ...Object.entries({ ...schemas, ...dispatchSchemas, ...registerSchemas }).flatMap(([name, schema]): [z.ZodType, string][] =>
-    schema instanceof z.ZodType ? [[schema, name]] : [],
+  ...Object.entries({ ...schemas, ...dispatchSchemas, ...registerSchemas, ...publicLinkSchemas }).flatMap(
+    ([name, schema]): [z.ZodType, string][] => (schema instanceof z.ZodType ? [[schema, name]] : []),
   ),
   [Workflow, 'Workflow'],
   [Edit, 'Edit'],
@@ -141,6 +142,8 @@ const tagOf = (path: string): string => {
         records: 'records',
         desk: 'records',
         submitted: 'records',
+        public: 'records',
+        followed: 'records',
         files: 'records',
         deliveries: 'dispatch',
         standins: 'dispatch',
@@ -153,6 +156,12 @@ const tagOf = (path: string): string => {
 
 const FILES: ReadonlySet<RouteName> = new Set(['downloadFile', 'registerFile']);
 const STREAMS: ReadonlySet<RouteName> = new Set(['watchDraft']);
+
+/** Alternatives: a session, or a guest's pass. */
+const securityOf = ({ access, guests }: Route): readonly Json[] => [
+  ...(access === 'public' || access === 'guest' ? [] : [{ session: [] }]),
+  ...(access === 'guest' || guests ? [{ pass: [] }] : []),
+];
 
 function operationOf(name: RouteName, route: Route): Json {
   const note = NOTES[name];
@@ -168,7 +177,7 @@ function operationOf(name: RouteName, route: Route): Json {
     summary: route.summary,
     description: note.does,
     tags: [tagOf(route.path)],
-    security: route.access === 'public' ? [] : [{ session: [] }],
+    security: securityOf(route),
     parameters: parametersOf(route, note),
     ...(route.body
       ? {
@@ -232,7 +241,10 @@ export function makeOpenApi(): Json {
     paths,
     components: {
       schemas: used(components, paths),
-      securitySchemes: { session: { type: 'apiKey', in: 'cookie', name: 'ypomet_session', description: 'Set by `signIn`.' } },
+      securitySchemes: {
+        session: { type: 'apiKey', in: 'cookie', name: 'ypomet_session', description: 'Set by `signIn`.' },
+        pass: { type: 'http', scheme: 'bearer', description: 'A guest’s pass, given by `publicIntake`.' },
+      },
     },
   };
 }

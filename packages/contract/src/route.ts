@@ -2,8 +2,8 @@ import { Key } from '@ypomet/core';
 import { z } from 'zod';
 import { Id } from './schemas.ts';
 
-/** Who may call: anybody, anybody signed in, or only holders of a role. */
-export type Access = 'public' | 'member' | 'analyst' | 'administrator';
+/** Who may call: anybody, a guest with a pass of a public link, anybody signed in, or only holders of a role. */
+export type Access = 'public' | 'guest' | 'member' | 'analyst' | 'administrator';
 
 /** One operation of the HTTP contract. The server validates by it, OpenAPI is made from it, the web calls through it. */
 export type Route = {
@@ -11,6 +11,8 @@ export type Route = {
   readonly path: string;
   readonly summary: string;
   readonly access: Access;
+  /** Open to guests too, as to a member without roles. */
+  readonly guests?: true;
   readonly params?: z.ZodType;
   readonly query?: z.ZodType;
   readonly body?: z.ZodType;
@@ -34,7 +36,15 @@ export type Route = {
 export const BODY_LIMITS = { small: 32_000, form: 4_000_000, definition: 4_000_000, file: 50_000_000 } as const;
 
 /** Requests a minute. */
-export const RATES = { questions: 240, searches: 600, uploads: 60, definitions: 120, trials: 20 } as const;
+export const RATES = {
+  questions: 240,
+  searches: 600,
+  uploads: 60,
+  definitions: 120,
+  trials: 20,
+  visits: 120,
+  begins: 20,
+} as const;
 
 /** One of the routes, with its own types. */
 export const route = <const R extends Route>(definition: R): R => definition;

@@ -2,6 +2,7 @@ import { CalendarSettings, Key, Workflow } from '@ypomet/core';
 import { z } from 'zod';
 import { DISPATCH_ROUTES } from './dispatch-routes.ts';
 import { OPERATIONS } from './operations.ts';
+import { PUBLIC_LINK_ROUTES } from './public-link-routes.ts';
 import { REGISTER_ROUTES } from './register-routes.ts';
 import { Nothing, Paged, RecordParams, type Route, route, WorkflowParams } from './route.ts';
 import * as s from './schemas.ts';
@@ -251,6 +252,7 @@ export const ROUTES = {
     ...OPERATIONS.record,
     summary: 'A record as the member may see it',
     access: 'member',
+    guests: true,
     params: RecordParams,
     isMade: true,
     response: s.RecordDocument,
@@ -267,6 +269,7 @@ export const ROUTES = {
     ...OPERATIONS.shownRecord,
     summary: 'All of a record that the member may see, at whatever stage, to read',
     access: 'member',
+    guests: true,
     params: RecordParams,
     isMade: true,
     response: s.FormDocument,
@@ -275,6 +278,7 @@ export const ROUTES = {
     ...OPERATIONS.recordForm,
     summary: 'The form of a record, with what was entered so far',
     access: 'member',
+    guests: true,
     params: RecordParams,
     size: 'form',
     rate: 'questions',
@@ -286,6 +290,7 @@ export const ROUTES = {
     ...OPERATIONS.handOn,
     summary: 'Hand a record on',
     access: 'member',
+    guests: true,
     params: RecordParams,
     size: 'form',
     body: s.HandOffRequest,
@@ -349,6 +354,7 @@ export const ROUTES = {
     ...OPERATIONS.uploadFile,
     summary: 'Hand over a file; a field then names it by what is answered',
     access: 'member',
+    guests: true,
     query: z.object({ name: s.FileName }),
     size: 'file',
     bodyAs: 'stream',
@@ -361,6 +367,7 @@ export const ROUTES = {
     ...OPERATIONS.downloadFile,
     summary: 'A file that a field of a record shows the member',
     access: 'member',
+    guests: true,
     params: z.object({ id: s.Id, sha256: z.string().regex(/^[0-9a-f]{64}$/) }),
     isMade: true,
     response: z.unknown(),
@@ -380,6 +387,7 @@ export const ROUTES = {
     response: s.WorkspaceDocument,
   }),
   ...UNFINISHED_ROUTES,
+  ...PUBLIC_LINK_ROUTES,
   ...REGISTER_ROUTES,
   ...DISPATCH_ROUTES,
 } as const satisfies Record<string, Route>;

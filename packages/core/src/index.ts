@@ -124,6 +124,7 @@ export {
 export { handOn, offeredHandOffs } from './flow/hand-on.ts';
 export { type Onlook, onlookAt, projectOnlook, writeOnlook } from './flow/onlook.ts';
 export { blankRecord, formatRecordNumber, openRecord } from './flow/open-record.ts';
+export { checkAcknowledgement, fillAcknowledgement } from './flow/own-acknowledgement.ts';
 export { mayAct, mayBegin, mayHandOn, mayRead, maySee, readsEverything, registerRightOf } from './flow/permissions.ts';
 export { mayGiveBack, mayHandOver, mayTake, type Possessed, type Possession, possess } from './flow/possess.ts';
 export { prepareWorkflow } from './flow/prepare-workflow.ts';

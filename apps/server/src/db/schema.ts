@@ -1,4 +1,11 @@
-import type { AcceptedWarning, DeliveryFault, OutletSettings, RegisterSettings, UnfinishedContent } from '@ypomet/contract';
+import type {
+  AcceptedWarning,
+  DeliveryFault,
+  OutletSettings,
+  PublicLinkSettings,
+  RegisterSettings,
+  UnfinishedContent,
+} from '@ypomet/contract';
 import type {
   Assignee,
   CalendarSettings,
@@ -69,9 +76,11 @@ export const members = pgTable(
     email: text('email').notNull(),
     passwordHash: text('password_hash').notNull(),
     roles: text('roles').array().notNull().default(sql`'{}'`),
+    /** Somebody without an account, who submits by a public link: no password, no roles, in no list of members. */
+    isGuest: boolean('is_guest').notNull().default(false),
     createdAt: instant('created_at').notNull().defaultNow(),
   },
-  (table) => [uniqueIndex('members_email').on(sql`lower(${table.email})`)],
+  (table) => [uniqueIndex('members_email').on(sql`lower(${table.email})`).where(sql`not is_guest`)],
 );
 
 export const sessions = pgTable(
@@ -354,6 +363,47 @@ export const unfinishedForms = pgTable(
     changedAt: instant('changed_at').notNull().defaultNow(),
   },
   (table) => [primaryKey({ columns: [table.member, table.place] }), index('unfinished_forms_age').on(table.changedAt)],
+);
+
+/** How people without an account begin records at an intake. */
+export const publicLinks = pgTable(
+  'public_links',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    workflow: text('workflow')
+      .notNull()
+      .references(() => workflows.key),
+    stage: text('stage').notNull(),
+    /** The unguessable part of its address; replaced when it is renewed. */
+    address: text('address').notNull().unique(),
+    settings: jsonb('settings').$type<PublicLinkSettings>().notNull(),
+    /** Records that were begun by it. */
+    begun: integer('begun').notNull().default(0),
+    changedAt: instant('changed_at').notNull().defaultNow(),
+  },
+  (table) => [uniqueIndex('public_links_intake').on(table.workflow, table.stage)],
+);
+
+/** Guests by the public link they came by; kept from their first file or record on. */
+export const guests = pgTable(
+  'guests',
+  {
+    member: uuid('member')
+      .primaryKey()
+      .references(() => members.id, { onDelete: 'cascade' }),
+    link: uuid('link')
+      .notNull()
+      .references(() => publicLinks.id),
+    /** When their pass was issued. */
+    issuedAt: instant('issued_at').notNull(),
+    /** The record they began, and when; null while they haven't. */
+    record: uuid('record'),
+    begunAt: instant('begun_at'),
+  },
+  (table) => [
+    index('guests_begun').on(table.link, table.begunAt).where(sql`begun_at is not null`),
+    index('guests_idle').on(table.issuedAt).where(sql`record is null`),
+  ],
 );
 
 /** When members last opened records, and as of which revision: what is new to them, and what a colleague has open. */

@@ -1,5 +1,8 @@
 import type { FastifyBaseLogger } from 'fastify';
 import type pg from 'pg';
+import type { FileStore } from './files/store.ts';
+import { PASS_GOOD_MS } from './public-intake/guests.ts';
+import { forgetIdleGuests } from './public-intake/repository.ts';
 
 /** How long the answer to a request with an idempotency key is kept: a repeat after that acts again. */
 export const ANSWERS_KEPT_HOURS = 48;
@@ -7,6 +10,8 @@ export const ANSWERS_KEPT_HOURS = 48;
 export const UNFINISHED_KEPT_DAYS = 90;
 /** How long it is known that somebody opened a record. */
 const READINGS_KEPT_DAYS = 180;
+/** Contents that were handed over since then may be somebody's who isn't noted yet. */
+const UNTOUCHED_MS = 3_600_000;
 const EVERY_MS = 15 * 60_000;
 
 const FORGET: readonly string[] = [
@@ -20,14 +25,17 @@ const FORGET: readonly string[] = [
 ];
 
 /** Forgets what has run out: sessions, answers that were kept for repeats, forms nobody finished, counts of rate limits. */
-export async function forgetOld(pool: pg.Pool): Promise<void> {
+export async function forgetOld(pool: pg.Pool, files: FileStore, now = Date.now()): Promise<void> {
   for (const statement of FORGET) await pool.query(statement);
+  // A pass that is still good could hand in a record with these files.
+  const idle = await forgetIdleGuests(pool, new Date(now - PASS_GOOD_MS).toISOString());
+  for (const sha256 of idle) await files.forget(sha256, now - UNTOUCHED_MS);
 }
 
 /** Does so at once and every quarter of an hour, until it is stopped. */
-export function keepHouse(pool: pg.Pool, log: FastifyBaseLogger): { readonly stop: () => void } {
+export function keepHouse(pool: pg.Pool, files: FileStore, log: FastifyBaseLogger): { readonly stop: () => void } {
   const tidy = (): void => {
-    forgetOld(pool).catch((error: Error) => log.warn({ message: error.message }, 'what has run out was not forgotten'));
+    forgetOld(pool, files).catch((error: Error) => log.warn({ message: error.message }, 'what has run out was not forgotten'));
   };
   tidy();
   const timer = setInterval(tidy, EVERY_MS).unref();

@@ -16,8 +16,9 @@ import type { Actor } from '@ypomet/core';
 import type { FastifyInstance, FastifyReply, FastifyRequest, onRequestAsyncHookHandler, RouteOptions } from 'fastify';
 import { serializerCompiler, validatorCompiler } from 'fastify-type-provider-zod';
 import { z } from 'zod';
+import type { Guest } from '../modules/public-intake/guests.ts';
 import { ProblemError } from '../problem.ts';
-import { requireActor } from './sessions.ts';
+import { requireActor, requireGuest } from './sessions.ts';
 
 /** A request, validated by its contract. */
 export type Call<N extends RouteName> = {
@@ -29,6 +30,8 @@ export type Call<N extends RouteName> = {
   readonly stream: Readable;
   /** Throws `session/none` when nobody is signed in. */
   readonly actor: Actor;
+  /** Throws `session/none` when no pass was sent. */
+  readonly guest: Guest;
   /** The revision of `If-Match`, for routes that need one. */
   readonly revision: number;
   readonly idempotencyKey: string | null;
@@ -37,7 +40,12 @@ export type Call<N extends RouteName> = {
 };
 
 /** What is known of a request before its body is read. */
-export type Arrival<N extends RouteName> = { readonly params: ParamsOf<N>; readonly actor: Actor; readonly sizeBytes: number };
+export type Arrival<N extends RouteName> = {
+  readonly params: ParamsOf<N>;
+  readonly actor: Actor;
+  readonly guest: Guest | null;
+  readonly sizeBytes: number;
+};
 
 /** Refuses a request before its body is read, by throwing. */
 export type Admit<N extends RouteName> = (arrival: Arrival<N>) => Promise<void>;
@@ -100,9 +108,7 @@ export async function useContract(app: FastifyInstance): Promise<Handle> {
 
 /** Who, whether, how often, how large: settled in this order, before a body is read. */
 function doorsOf(app: FastifyInstance, route: Route, admit: Admit<RouteName> | undefined): onRequestAsyncHookHandler[] {
-  const rate = route.rate
-    ? app.rateLimit({ max: RATES[route.rate], timeWindow: 60_000, keyGenerator: (request) => request.actor?.id ?? request.ip })
-    : null;
+  const rate = route.rate ? app.rateLimit({ max: RATES[route.rate], timeWindow: 60_000, keyGenerator: rateKeyOf }) : null;
   const doors: onRequestAsyncHookHandler[] = [async (request) => allow(route, request)];
   if (rate) doors.push(rate as never);
   doors.push(async (request) => {
@@ -112,10 +118,13 @@ function doorsOf(app: FastifyInstance, route: Route, admit: Admit<RouteName> | u
     if (!admit) return;
     const params = route.params?.safeParse(request.params);
     if (params && !params.success) throw new ProblemError('thing/not-found');
-    await admit({ params: (params?.data ?? {}) as never, actor: requireActor(request), sizeBytes });
+    await admit({ params: (params?.data ?? {}) as never, actor: requireActor(request), guest: request.guest, sizeBytes });
   });
   return doors;
 }
+
+/** Passes are there for the asking: guests are counted by their address. */
+const rateKeyOf = ({ actor, guest, ip }: FastifyRequest): string => (guest ? ip : (actor?.id ?? ip));
 
 function schemaOf(route: Route): object {
   const headers = {
@@ -133,7 +142,9 @@ function schemaOf(route: Route): object {
 
 function allow(route: Route, request: FastifyRequest): void {
   if (route.access === 'public') return;
+  if (route.access === 'guest') return void requireGuest(request);
   const actor = requireActor(request);
+  if (request.guest && !route.guests) throw new ProblemError('session/forbidden');
   if (route.access !== 'member' && !actor.roles.includes(route.access)) throw new ProblemError('session/forbidden');
 }
 
@@ -147,6 +158,9 @@ function makeCall<N extends RouteName>(route: Route, request: FastifyRequest, re
     stream: request.body as Readable,
     get actor() {
       return requireActor(request);
+    },
+    get guest() {
+      return requireGuest(request);
     },
     revision: route.ifMatch ? readRevision(request) : 0,
     idempotencyKey,

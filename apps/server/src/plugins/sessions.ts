@@ -9,6 +9,7 @@ import type { Database, Drizzle } from '../db/database.ts';
 import { groupRequests } from '../db/grouping.ts';
 import { sessions } from '../db/schema.ts';
 import { isDemoMember } from '../demo/members.ts';
+import type { Guest } from '../modules/public-intake/guests.ts';
 import { ProblemError } from '../problem.ts';
 
 declare module 'fastify' {
@@ -19,6 +20,8 @@ declare module 'fastify' {
   }
   interface FastifyRequest {
     actor: Actor | null;
+    /** Whose pass was sent, where one was: then nobody's session counts. */
+    guest: Guest | null;
   }
 }
 
@@ -86,8 +89,16 @@ export async function useSessions(app: FastifyInstance, context: ServerContext):
     cookie: { httpOnly: true, sameSite: 'strict', secure: context.config.isSecure, path: '/', maxAge: TWELVE_HOURS_MS },
   });
   app.decorateRequest('actor', null);
+  app.decorateRequest('guest', null);
   // Right after the session is there, before anything of a body is read.
   app.addHook('onRequest', async (request) => {
+    const pass = /^Bearer ([\w-]{1,200})$/i.exec(request.headers.authorization ?? '')?.[1];
+    if (pass !== undefined) {
+      const found = await context.guests.find(pass);
+      request.guest = found?.guest ?? null;
+      request.actor = found?.actor ?? null;
+      return;
+    }
     const { actor } = request.session;
     request.actor = actor && (context.config.isDemo || !isDemoMember(actor.id)) ? actor : null;
   });
@@ -106,6 +117,12 @@ async function findSessions(pool: pg.Pool, ids: readonly string[]): Promise<read
     values: [ids],
   });
   return rows;
+}
+
+/** The guest, or a refusal. */
+export function requireGuest(request: FastifyRequest): Guest {
+  if (!request.guest) throw new ProblemError('session/none');
+  return request.guest;
 }
 
 /** The member, or a refusal. */

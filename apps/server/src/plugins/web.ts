@@ -20,7 +20,11 @@ const OF_PAGES = [
 ] as const;
 
 /** Serves the built web application: assets for ever (their names hold a hash), the page itself for every other address. */
-export async function serveWeb(app: FastifyInstance, webDir: string): Promise<void> {
+export async function serveWeb(
+  app: FastifyInstance,
+  webDir: string,
+  findFrames: (address: string) => Promise<readonly string[]>,
+): Promise<void> {
   const page = path.join(webDir, 'index.html');
   if (!existsSync(page))
     throw new Error(`The web application isn’t built: ${page} is missing. Run \`npm start\`, or \`npm run build -w apps/web\`.`);
@@ -46,6 +50,17 @@ export async function serveWeb(app: FastifyInstance, webDir: string): Promise<vo
       // The build leaves `x.js.br` and `x.js.gz` beside `x.js`.
       preCompressed: true,
     });
+  });
+  // A public form may stand within the pages of the sites that its link names; nothing else may stand anywhere.
+  app.get<{ Params: { address: string } }>('/embed/:address', async ({ params }, reply) => {
+    const frames = await findFrames(params.address);
+    const policy = String(reply.getHeader('content-security-policy') ?? '');
+    if (frames.length > 0) {
+      reply.header('content-security-policy', policy.replace("frame-ancestors 'none'", `frame-ancestors ${frames.join(' ')}`));
+      reply.removeHeader('x-frame-options');
+      reply.removeHeader('cross-origin-opener-policy');
+    }
+    return reply.type('text/html; charset=utf-8').header('cache-control', 'no-cache').send(html);
   });
   app.get('/*', async (request, reply) => {
     if (/^\/(api|assets)(\/|$)/.test(request.url)) return reply.callNotFound();

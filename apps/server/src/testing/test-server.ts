@@ -50,6 +50,7 @@ export type MakeOptions = {
   readonly webDir?: string;
   readonly allowedAddresses?: readonly string[];
   readonly secretKeys?: readonly SecretKey[];
+  readonly trustedProxies?: readonly string[];
   /** Milliseconds since 1970; the machine's own where nothing is said. */
   readonly clock?: () => number;
 };
@@ -77,6 +78,8 @@ export class TestServer {
         databaseUrl,
         port: 0,
         host: '127.0.0.1',
+        address: 'http://ypomet.invalid',
+        trustedProxies: more.trustedProxies ?? [],
         dataDir,
         sessionSecret: 'a secret for the tests that is long enough',
         isDemo: more.isDemo ?? true,

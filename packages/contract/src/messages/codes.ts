@@ -26,7 +26,21 @@ export type ServerLanguage = {
   readonly problems: Readonly<Record<ProblemCode, { readonly title: string; readonly mend: string }>>;
   /** What is wrong where a code alone says too little. */
   readonly details: Readonly<
-    Record<'opens-too-deep' | 'other-workflow' | 'too-far-back' | 'not-ordered' | 'no-column' | 'many-views', string>
+    Record<
+      | 'opens-too-deep'
+      | 'other-workflow'
+      | 'too-far-back'
+      | 'not-ordered'
+      | 'no-column'
+      | 'many-views'
+      | 'link-ends-first'
+      | 'link-no-intake'
+      | 'link-has-roles'
+      | 'link-no-hand-off'
+      | 'link-no-choices'
+      | 'link-no-field',
+      string
+    >
   >;
   /** What the facts of a record are called as columns of a register. */
   readonly registerFacts: Readonly<Record<(typeof REGISTER_FACTS)[number], string>>;

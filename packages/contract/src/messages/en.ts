@@ -56,6 +56,19 @@ export const SERVER_EN: ServerLanguage = {
       title: 'You have more unfinished forms than can be kept.',
       mend: 'Hand some on, or give them up on your desk.',
     },
+    'link/unfit': { title: 'The public link can’t be like this.', mend: 'Mend what is listed.' },
+    'link/shut': {
+      title: 'Nothing can be handed in here now.',
+      mend: 'What you entered is still here. Ask whoever gave you the address.',
+    },
+    'link/used': {
+      title: 'This form was handed in already.',
+      mend: 'Open the address once more to hand in another one.',
+    },
+    'link/looks-automatic': {
+      title: 'This looks as if a program had filled it in.',
+      mend: 'Wait a few seconds, then press the button again.',
+    },
     'server/busy': { title: 'The server can’t do this now.', mend: 'Nothing was changed. Try again as Retry-After says.' },
     'server/outcome-unknown': {
       title: 'It isn’t known whether this was done: the database was lost on the way.',
@@ -72,6 +85,12 @@ export const SERVER_EN: ServerLanguage = {
     'no-column': 'The register has no column “{column}”.',
     'many-views': 'One member keeps at most {limit} views.',
     'too-far-back': 'More than {limit} changes lie in between. Go back to a published version instead.',
+    'link-ends-first': 'It would end before it begins.',
+    'link-no-intake': 'The published version has no intake stage “{stage}”.',
+    'link-has-roles': 'Only those in a role may begin at “{stage}”: take the roles off the stage, and publish.',
+    'link-no-hand-off': 'Guests could press no button there: each is for a role.',
+    'link-no-choices': 'Guests can’t choose “{field}”: members and records are not shown to them.',
+    'link-no-field': '“{field}” is no text that is entered at this stage and everybody may read.',
     'other-workflow': 'The definition’s key is that of another workflow.',
   },
   registerFacts: {

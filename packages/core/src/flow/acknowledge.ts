@@ -8,7 +8,7 @@ import { shownTo, toEntries } from './shown-values.ts';
 
 /** The first acknowledgement whose condition holds, else the one without a condition, wherever it is listed. */
 export function acknowledge(list: readonly CompiledAcknowledgement[], owner: string, moment: Moment): Acknowledged | null {
-  const { workflow, frame, outside, actor, tracer } = moment;
+  const { frame, tracer } = moment;
   const tried = [...list.filter((one) => one.condition.expression), ...list.filter((one) => !one.condition.expression)];
   let found: Acknowledged | null = null;
   for (const { acknowledgement, condition, text, next } of tried) {
@@ -16,20 +16,26 @@ export function acknowledge(list: readonly CompiledAcknowledgement[], owner: str
     const outcome = !isTried ? 'not-tried' : condition.holds(frame) ? 'taken' : 'passed-over';
     tracer.note({ kind: 'acknowledgement', owner, key: acknowledgement.key }, condition, outcome, frame);
     if (outcome !== 'taken') continue;
-    const { readers, layout } = workflow.forms;
-    const style = styleOf(outside);
-    const filling: Filling = {
-      frame,
-      rowSlot: layout.rowSlot,
-      style,
-      readers,
-      mayRead: (needed) => isReader(needed, actor.roles),
-      fields: () => toEntries(shownTo([actor], moment), style),
-    };
+    const filling = fillingFor(moment);
     const address = fillLine(next, filling, 'address');
     found = { acknowledgement: acknowledgement.key, text: fillTemplate(text, filling), next: address === '' ? null : address };
   }
   return found;
+}
+
+/** What a text for whoever acts is filled in with: what they may read of a record at a moment. */
+export function fillingFor(moment: Moment): Filling {
+  const { workflow, frame, outside, actor } = moment;
+  const { readers, layout } = workflow.forms;
+  const style = styleOf(outside);
+  return {
+    frame,
+    rowSlot: layout.rowSlot,
+    style,
+    readers,
+    mayRead: (needed) => isReader(needed, actor.roles),
+    fields: () => toEntries(shownTo([actor], moment), style),
+  };
 }
 
 /** What is read, as a mail to whoever pressed, where the design says so; it holds what they may read. */

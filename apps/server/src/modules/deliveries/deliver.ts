@@ -5,6 +5,7 @@ import { inTransaction, isUnavailable } from '../../db/database.ts';
 import type { StoredContent } from '../../db/schema.ts';
 import { NotSent, plainMail, type Received } from '../../outlets/outlet.ts';
 import { toDetails } from '../../problem.ts';
+import { findGuestOf } from '../public-intake/repository.ts';
 import { clockColumns } from '../records/clock-columns.ts';
 import { Lookups } from '../records/lookups.ts';
 import { toRecord } from '../records/record-row.ts';
@@ -13,13 +14,17 @@ import { type DeliveryRow, findDelivery, markFailed, markSent } from './reposito
 
 /** Attempts before a delivery waits for a person: about six hours in all. */
 export const MAX_ATTEMPTS = 12;
+const FOLLOWING = 'Only for you: see how it stands, and answer when it comes back to you, at ';
 const LONGEST_PAUSE_SECONDS = 3 * 3600;
 
 /** How long a delivery rests after so many failed attempts: growing, and never for all at the same time. */
 export const pauseAfter = (attempts: number, random: () => number = Math.random): number =>
   Math.min(Math.exp(attempts), LONGEST_PAUSE_SECONDS) * (0.5 + random());
 
-export type Delivering = Pick<ServerContext, 'database' | 'outlets' | 'workflows' | 'workspace' | 'clock'>;
+export type Delivering = Pick<ServerContext, 'database' | 'outlets' | 'workflows' | 'workspace' | 'clock' | 'guests'> & {
+  /** Where people reach the application; null where that isn't known. */
+  readonly address: string | null;
+};
 
 /**
  * Tries a queued delivery once. What comes of it is noted with the attempt: it is sent, comes again after a pause, or waits
@@ -33,7 +38,8 @@ export async function deliver(delivering: Delivering, id: string): Promise<void>
   const duration = (): number => Math.round(performance.now() - begun);
   let received: Received;
   try {
-    received = await delivering.outlets.send(row.outlet, { id, content: contentOf(row) });
+    const content = await withFollowing(delivering, row.recordId, contentOf(row));
+    received = await delivering.outlets.send(row.outlet, { id, content });
   } catch (error) {
     if (isUnavailable(error)) throw error;
     const { fault, isFinal, answer } = faultOf(error);
@@ -59,6 +65,24 @@ function faultOf(error: unknown): { readonly fault: DeliveryFault; readonly isFi
 /** What is sent; of deliveries of before these had contents, the mail they were. */
 const contentOf = ({ content, name, outlet, recipients, subject, body }: DeliveryRow): StoredContent =>
   content ?? plainMail(outlet, name, recipients, subject, readRich(body));
+
+/**
+ * A mail to nobody but the guest who submitted the record tells, at its end, where they follow it. The address holds their
+ * pass: it is added as the mail is sent, and neither kept with it nor sent to anybody else.
+ */
+async function withFollowing({ database, guests, address }: Delivering, record: string, content: StoredContent) {
+  if (content.type !== 'mail' || address === null) return content;
+  const { to, cc, bcc } = content.addresses ?? { to: [], cc: [], bcc: [] };
+  const [only, ...others] = [...to, ...cc, ...bcc];
+  if (only === undefined || others.length > 0) return content;
+  const found = await findGuestOf(database.pool, record);
+  if (!found || found.email.toLowerCase() !== only.toLowerCase()) return content;
+  const link = `${address}/follow#${guests.passes.write(found)}`;
+  return {
+    ...content,
+    body: [...content.body, { kind: 'paragraph' as const, runs: [{ text: FOLLOWING }, { text: link, link }] }],
+  };
+}
 
 /** Takes values from an answer into the record, in one transaction with the note that the delivery was sent. */
 async function takeIn(

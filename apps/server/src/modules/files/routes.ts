@@ -2,14 +2,14 @@ import { BODY_LIMITS } from '@ypomet/contract';
 import type { ServerContext } from '../../context.ts';
 import type { Handle } from '../../plugins/contract.ts';
 import { ProblemError } from '../../problem.ts';
-import type { RecordService } from '../records/service.ts';
+import type { Services } from '../records/routes.ts';
 
 /** Bytes that one member may hand over in a day. */
 const DAILY_BYTES = 500_000_000;
 const MEDIA_TYPE = /^[a-z0-9][a-z0-9!#$&^_.+-]{0,60}\/[a-z0-9][a-z0-9!#$&^_.+-]{0,60}$/;
 
 /** Files are handed over first, and a field then names them: what it says of a file is taken from here. */
-export function fileRoutes(handle: Handle, context: ServerContext, records: RecordService): void {
+export function fileRoutes(handle: Handle, context: ServerContext, { service: records, intakes }: Services): void {
   const { pool } = context.database;
   const store = context.files;
 
@@ -39,7 +39,10 @@ export function fileRoutes(handle: Handle, context: ServerContext, records: Reco
       );
       return { name: name.normalize('NFC'), mediaType, bytes, sha256 };
     },
-    ({ actor }) => requireQuota(actor.id),
+    async ({ actor, guest }) => {
+      await requireQuota(actor.id);
+      if (guest) await intakes.admitFile(guest);
+    },
   );
 
   handle('downloadFile', async ({ params: { id, sha256 }, actor, reply }) => {

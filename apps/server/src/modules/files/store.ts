@@ -1,6 +1,6 @@
 import { createHash, randomUUID } from 'node:crypto';
 import { createReadStream, createWriteStream, type ReadStream } from 'node:fs';
-import { access, mkdir, readFile, rename, rm } from 'node:fs/promises';
+import { access, mkdir, readFile, rename, rm, stat } from 'node:fs/promises';
 import path from 'node:path';
 import { type Readable, Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
@@ -55,6 +55,13 @@ export class FileStore {
       if ((error as NodeJS.ErrnoException).code === 'ENOENT') return null;
       throw error;
     }
+  }
+
+  /** Removes contents that nobody refers to, unless they were handed over again since an instant (milliseconds since 1970). */
+  async forget(sha256: string, since: number): Promise<void> {
+    const place = this.placeOf(sha256);
+    const found = await stat(place).catch(() => null);
+    if (found && found.mtimeMs < since) await rm(place, { force: true });
   }
 
   private placeOf(sha256: string): string {

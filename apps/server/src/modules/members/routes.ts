@@ -24,7 +24,7 @@ export function memberRoutes(handle: Handle, { config, database, workspace }: Se
   );
 
   handle('members', async () => {
-    const rows = await database.drizzle.select().from(members).orderBy(members.name).limit(2000);
+    const rows = await database.drizzle.select().from(members).where(sql`not is_guest`).orderBy(members.name).limit(2000);
     return rows.map(({ id, name, roles }) => ({ id, name, roles }));
   });
 
@@ -39,7 +39,7 @@ export function memberRoutes(handle: Handle, { config, database, workspace }: Se
       const [found] = await database.drizzle
         .select()
         .from(members)
-        .where(sql`lower(${members.email}) = ${body.email.toLowerCase()}`);
+        .where(sql`not is_guest and lower(${members.email}) = ${body.email.toLowerCase()}`);
       const known = found && (config.isDemo || !isDemoMember(found.id)) ? found : null;
       const isRight = await verify(known?.passwordHash ?? (await nobody), body.password);
       return isRight ? known : null;

@@ -30,7 +30,7 @@ export async function listChoices(
   const { pool } = context.database;
   if (field.type === 'member') {
     const { rows } = await pool.query<{ id: string; name: string }>(
-      `select id, name from members where ($1::text is null or $1 = any(roles)) and name ilike $2 order by name limit ${MAX_OFFERED}`,
+      `select id, name from members where not is_guest and ($1::text is null or $1 = any(roles)) and name ilike $2 order by name limit ${MAX_OFFERED}`,
       [field.role, anywhere(search)],
     );
     return rows.map(({ id, name }) => ({ id, name, note: '' }));

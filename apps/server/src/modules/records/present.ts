@@ -37,6 +37,21 @@ export function toHeader(row: RecordRow, workflow: CompiledWorkflow, { zone, now
   };
 }
 
+/** The same for a guest: which member has it isn't theirs to know. */
+export const headerForGuest = (header: RecordHeader): RecordHeader => ({
+  ...header,
+  assignee: null,
+  assigneeName: null,
+  unassigned: false,
+});
+
+/** An event for a guest: of members it tells no names. */
+export const eventForGuest = (row: EventRow, guest: Pick<Actor, 'id'>): EventRow => ({
+  ...row,
+  by: row.byId === guest.id ? row.by : null,
+  memberName: null,
+});
+
 /** An event with the names of its stages and hand-offs; never values. What was told is for whoever it was told to. */
 export function toHistory(row: EventRow, workflow: CompiledWorkflow, actor: Pick<Actor, 'id'>): HistoryEntry {
   const { definition } = workflow;

@@ -1,14 +1,21 @@
 import type { ServerContext } from '../../context.ts';
 import { type Handle, Made } from '../../plugins/contract.ts';
 import { openStream } from '../../plugins/streams.ts';
+import { publicIntakeRoutes } from '../public-intake/routes.ts';
+import { PublicIntakes } from '../public-intake/service.ts';
 import { RegisterService } from '../registers/service.ts';
 import { handOnMany, offeredHandOffs } from './hand-on-many.ts';
 import { importRows } from './import-rows.ts';
 import { RecordLists } from './lists.ts';
+import { headerForGuest } from './present.ts';
 import { RecordService } from './service.ts';
 
-export function recordRoutes(handle: Handle, context: ServerContext): RecordService {
+/** What other modules' routes ask of records. */
+export type Services = { readonly service: RecordService; readonly intakes: PublicIntakes };
+
+export function recordRoutes(handle: Handle, context: ServerContext): Services {
   const service = new RecordService(context);
+  const intakes = new PublicIntakes(context, service);
   const lists = new RecordLists(context);
   const registers = new RegisterService(context);
   handle('intakes', ({ actor }) => lists.intakes(actor));
@@ -34,8 +41,8 @@ export function recordRoutes(handle: Handle, context: ServerContext): RecordServ
       service.begin(params.key, body.stage, body.handOff, body.values, { actor, idempotencyKey }),
     ({ params, actor }) => service.admitIntake(params.key, null, actor),
   );
-  handle('record', async ({ params, actor, reply }) => {
-    const document = await service.show(params.id, actor);
+  handle('record', async ({ params, actor, request, reply }) => {
+    const document = await service.show(params.id, actor, request.guest !== null);
     reply.header('etag', `"${document.record.revision}"`);
     return new Made(JSON.stringify(document));
   });
@@ -63,12 +70,15 @@ export function recordRoutes(handle: Handle, context: ServerContext): RecordServ
   );
   handle(
     'handOn',
-    async ({ params, revision, body, actor, idempotencyKey, reply }) => {
+    async ({ params, revision, body, actor, idempotencyKey, request: { guest }, reply }) => {
       const response = await service.handOn(params.id, revision, body.handOff, body.values, { actor, idempotencyKey });
       reply.header('etag', `"${response.record.revision}"`);
-      return response;
+      if (!guest) return response;
+      await intakes.follow(guest, body.values);
+      return { ...response, record: headerForGuest(response.record) };
     },
     ({ params, actor, sizeBytes }) => service.admit(params.id, actor, sizeBytes),
   );
-  return service;
+  publicIntakeRoutes(handle, context, intakes);
+  return { service, intakes };
 }

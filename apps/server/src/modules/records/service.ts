@@ -13,6 +13,7 @@ import {
   type Actor,
   CLOCK,
   type CompiledWorkflow,
+  fillAcknowledgement,
   formatRecordNumber,
   type HandedOn,
   handOn,
@@ -43,7 +44,7 @@ import { makeHandOffWriter, type WriteHandOff } from './hand-off-writer.ts';
 import { Lookups, namesIn } from './lookups.ts';
 import { once, type Request } from './once.ts';
 import { openAllFollowUps } from './open-follow-ups.ts';
-import { nowOf, toHeader, toHistory, toRoute } from './present.ts';
+import { eventForGuest, headerForGuest, nowOf, toHeader, toHistory, toRoute } from './present.ts';
 import { toQueued } from './queue-deliveries.ts';
 import { noteReading } from './readings.ts';
 import { RecordForms } from './record-forms.ts';
@@ -75,6 +76,14 @@ type Handing = {
   readonly depth: number;
   readonly request: Request;
   readonly fingerprint: string;
+};
+
+/** How a record is begun otherwise than by a member. */
+export type Beginning = {
+  /** Runs in the transaction that begins it, before it is stored; may refuse. */
+  readonly before?: (client: Queries, record: string) => Promise<void>;
+  /** A template that is read instead of the hand-off's acknowledgement; empty: that one. */
+  readonly acknowledgement?: string;
 };
 
 /** A record as it is inserted at its intake. */
@@ -125,8 +134,8 @@ export class RecordService {
     if (!isTheirs && sizeBytes > BODY_LIMITS.small) throw new ProblemError('request/too-large');
   }
 
-  /** A record with its form, as the actor may see it. Unknown and unseeable are answered alike. */
-  async show(id: string, actor: Actor): Promise<RecordDocument> {
+  /** A record with its form, as the actor may see it. Unknown and unseeable are answered alike. Guests read no names of members. */
+  async show(id: string, actor: Actor, isGuest = false): Promise<RecordDocument> {
     const { row, workflow, record } = await this.load(id, actor);
     const stage = workflow.stages.get(record.stage)?.stage;
     const isActing = stage !== undefined && mayAct(stage, record, actor);
@@ -134,8 +143,10 @@ export class RecordService {
       listEvents(this.pool, id),
       noteReading(this.pool, { record: id, member: actor.id, revision: row.revision, isActing }),
     ]);
+    const header = toHeader(row, workflow, nowOf(this.context));
+    const told = isGuest ? events.map((event) => eventForGuest(event, actor)) : events;
     return {
-      record: toHeader(row, workflow, nowOf(this.context)),
+      record: isGuest ? headerForGuest(header) : header,
       mayAct: isActing,
       possession: {
         mayTake: stage !== undefined && mayTake(stage, record, actor),
@@ -143,7 +154,7 @@ export class RecordService {
         mayHandOver: stage !== undefined && mayHandOver(stage, record, actor),
       },
       form: await this.forms.form(workflow, record, {}, actor),
-      history: events.map((event) => toHistory(event, workflow, actor)),
+      history: told.map((event) => toHistory(event, workflow, actor)),
       route: toRoute(row, events, workflow),
       issues: isActing ? ((row.issues ?? []) as unknown as RecordDocument['issues']) : [],
       ...(await this.related(row, actor)),
@@ -245,7 +256,14 @@ export class RecordService {
   }
 
   /** Begins a record and hands it on at once: it exists from its first hand-off. */
-  async begin(key: string, stage: string, handOff: string, values: Values, request: Request): Promise<HandOffResponse> {
+  async begin(
+    key: string,
+    stage: string,
+    handOff: string,
+    values: Values,
+    request: Request,
+    { before, acknowledgement = '' }: Beginning = {},
+  ): Promise<HandOffResponse> {
     const fingerprint = fingerprintOf('begin', key, stage, handOff, values);
     return once(this.pool, request, fingerprint, async () => {
       const { workflow, version } = await this.published(key);
@@ -255,10 +273,27 @@ export class RecordService {
         const running = await takeNumbers(client, key);
         const record = { ...blank, number: formatRecordNumber(workflow.definition.numbering, running, { now, zone }) };
         const handedOn = await this.decide(client, workflow, record, handOff, values, request.actor);
+        await before?.(client, record.id);
         await insertRecords(client, [toNewRow(handedOn.record, stage, record.createdAt)]);
-        return this.storeWithin(client, workflow, { handedOn, revision: 0, depth: 0, request, fingerprint });
+        const told = await this.withAcknowledgement(client, workflow, handedOn, acknowledgement, request.actor);
+        return this.storeWithin(client, workflow, { handedOn: told, revision: 0, depth: 0, request, fingerprint });
       });
     });
+  }
+
+  /** What was decided, with another text to be read than the hand-off's own. */
+  private async withAcknowledgement(
+    db: Queries,
+    workflow: CompiledWorkflow,
+    handedOn: HandedOn,
+    text: string,
+    actor: Actor,
+  ): Promise<HandedOn> {
+    if (text === '') return handedOn;
+    const lookups = this.lookups(db, workflow, actor);
+    const filled = await lookups.settle(() => fillAcknowledgement(workflow, text, handedOn.record, actor, lookups.outside));
+    const next = handedOn.acknowledgement?.next ?? null;
+    return { ...handedOn, acknowledgement: { acknowledgement: '', text: filled, next } };
   }
 
   /** What beginning a record would come to; nothing is stored, and it has no number. */

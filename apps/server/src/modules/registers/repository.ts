@@ -98,9 +98,10 @@ export async function findPublished(db: Queries, key: string): Promise<number | 
 
 /** Members by name. */
 export async function listNames(db: Queries, limit: number): Promise<readonly { readonly id: string; readonly name: string }[]> {
-  const { rows } = await db.query<{ id: string; name: string }>('select id, name from members order by name, id limit $1', [
-    limit,
-  ]);
+  const { rows } = await db.query<{ id: string; name: string }>(
+    'select id, name from members where not is_guest order by name, id limit $1',
+    [limit],
+  );
   return rows;
 }
 

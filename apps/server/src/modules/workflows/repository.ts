@@ -266,6 +266,8 @@ export async function listIntakes(db: Queries): Promise<readonly Intake[]> {
 /** Which of these ids are members. */
 export async function findMemberIds(db: Queries, ids: readonly string[]): Promise<ReadonlySet<string>> {
   if (ids.length === 0) return new Set();
-  const { rows } = await db.query<{ id: string }>('select id::text from members where id::text = any($1)', [ids]);
+  const { rows } = await db.query<{ id: string }>('select id::text from members where not is_guest and id::text = any($1)', [
+    ids,
+  ]);
   return new Set(rows.map(({ id }) => id));
 }
