@@ -74,7 +74,7 @@ module.exports = {
       from: {
         path: '^apps/web/src/',
         pathNot:
-          'queries\\.ts$|draft-store\\.ts$|unfinished/keeper\\.ts$|PublishDialog\\.tsx$|shared/|query-client\\.ts$|ParticipantForm\\.tsx$|pages/',
+          'queries\\.ts$|forms/send-file\\.ts$|draft-store\\.ts$|unfinished/keeper\\.ts$|PublishDialog\\.tsx$|shared/|query-client\\.ts$|pages/',
       },
       to: { path: '^apps/web/src/shared/api\\.ts$' },
     },

@@ -1,11 +1,21 @@
 import { type ChildProcess, spawn } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import { mkdtempSync } from 'node:fs';
+import { type AddressInfo, createServer } from 'node:net';
 import os from 'node:os';
 import path from 'node:path';
 import pg from 'pg';
 
 const root = path.resolve(import.meta.dirname, '..');
+
+/** A port that nobody listens on now. */
+async function freePort(): Promise<number> {
+  const probe = createServer();
+  await new Promise<void>((resolve) => probe.listen(0, '127.0.0.1', resolve));
+  const { port } = probe.address() as AddressInfo;
+  await new Promise((resolve) => probe.close(resolve));
+  return port;
+}
 
 /** The built server as a process of its own, on a database of its own; it can be stopped and started again. */
 export class RunningServer {
@@ -34,7 +44,7 @@ export class RunningServer {
 
   /** Starts on the port it had before, if any, so that an open page finds it again. */
   async start(): Promise<void> {
-    const port = this.base === '' ? '0' : new URL(this.base).port;
+    const port = this.base === '' ? String(await freePort()) : new URL(this.base).port;
     const child = spawn(process.execPath, ['apps/server/dist/main.js'], {
       cwd: root,
       stdio: ['ignore', 'pipe', 'inherit'],
@@ -46,6 +56,7 @@ export class RunningServer {
         YPOMET_DEMO: '1',
         YPOMET_DEMO_HISTORY: this.hasHistory ? '1' : '0',
         PORT: port,
+        YPOMET_ADDRESS: `http://127.0.0.1:${port}`,
         LOG_LEVEL: 'error',
       },
     });

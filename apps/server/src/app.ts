@@ -12,10 +12,12 @@ import { DEMO_WORKSPACE } from './demo/members.ts';
 import { startQueue } from './jobs/queue.ts';
 import { deliver } from './modules/deliveries/deliver.ts';
 import { deliveryRoutes } from './modules/deliveries/routes.ts';
+import { FileIntake } from './modules/files/intake.ts';
+import { makePartStore, resumableUploads } from './modules/files/resumable.ts';
 import { fileRoutes } from './modules/files/routes.ts';
 import { FileStore } from './modules/files/store.ts';
 import { healthRoutes } from './modules/health/routes.ts';
-import { keepHouse } from './modules/housekeeping.ts';
+import { forgetOld, keepTidy } from './modules/housekeeping.ts';
 import { memberRoutes } from './modules/members/routes.ts';
 import { outletRoutes } from './modules/outlets/routes.ts';
 import { OutletService } from './modules/outlets/service.ts';
@@ -86,7 +88,7 @@ export async function buildServer(config: Config, clock: () => number = Date.now
   const guests = new Guests({ config, database, clock });
   const delivering = { guests, address: config.address, database, outlets, workflows, workspace: settings, clock };
   const queue = await startQueue(database.url, { deliver: (id) => deliver(delivering, id) }, app.log);
-  const housekeeping = keepHouse(database.pool, files, app.log);
+  const housekeeping = keepTidy(() => forgetOld(database.pool, files), app.log);
   const following = settings.follow(app.log);
   const definitions = new DefinitionPool();
   const watch = new DraftWatch(config.databaseUrl, database.pool, app.log);
@@ -146,7 +148,7 @@ async function registerRoutes(app: FastifyInstance, context: ServerContext): Pro
         workerSrc: ["'self'"],
         fontSrc: ["'self'"],
         styleSrc: ["'self'", "'unsafe-inline'"],
-        imgSrc: ["'self'", 'data:'],
+        imgSrc: ["'self'", 'data:', 'blob:'],
         objectSrc: ["'none'"],
         baseUri: ["'none'"],
         formAction: ["'self'"],
@@ -178,7 +180,12 @@ async function registerRoutes(app: FastifyInstance, context: ServerContext): Pro
   app.addHook('preClose', () => clock.stop());
   workflowRegisterRoutes(handle, context);
   unfinishedRoutes(handle, context, records);
-  fileRoutes(handle, context, { service: records, intakes });
+  const fileIntake = new FileIntake(context, intakes);
+  fileRoutes(handle, context, fileIntake, records);
+  const parts = makePartStore(config.dataDir);
+  await resumableUploads(app, parts, fileIntake);
+  const tidying = keepTidy(async () => void (await parts.deleteExpired()), app.log);
+  app.addHook('onClose', async () => tidying.stop());
   deliveryRoutes(handle, context);
   outletRoutes(handle, context);
   standInRoutes(handle, context);

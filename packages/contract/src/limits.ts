@@ -4,3 +4,6 @@
 export const MAX_IMPORTED = 100;
 /** How many records one request may hand on. */
 export const MAX_HANDED_ON = 100;
+
+/** Where files are handed over in parts, by the tus protocol. */
+export const UPLOADS_PATH = '/api/uploads';

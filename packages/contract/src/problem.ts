@@ -55,6 +55,8 @@ export const PROBLEM_STATUS = {
   'outlet/other-kind': 409,
   'outlet/in-use': 409,
   'unfinished/too-many': 409,
+  'file/empty': 422,
+  'file/other-content': 422,
   'link/unfit': 422,
   'link/shut': 409,
   'link/used': 409,

@@ -32,10 +32,10 @@ export async function forgetOld(pool: pg.Pool, files: FileStore, now = Date.now(
   for (const sha256 of idle) await files.forget(sha256, now - UNTOUCHED_MS);
 }
 
-/** Does so at once and every quarter of an hour, until it is stopped. */
-export function keepHouse(pool: pg.Pool, files: FileStore, log: FastifyBaseLogger): { readonly stop: () => void } {
+/** Tidies at once and every quarter of an hour, until it is stopped. */
+export function keepTidy(tidyUp: () => Promise<void>, log: FastifyBaseLogger): { readonly stop: () => void } {
   const tidy = (): void => {
-    forgetOld(pool, files).catch((error: Error) => log.warn({ message: error.message }, 'what has run out was not forgotten'));
+    tidyUp().catch((error: Error) => log.warn({ message: error.message }, 'what has run out was not forgotten'));
   };
   tidy();
   const timer = setInterval(tidy, EVERY_MS).unref();

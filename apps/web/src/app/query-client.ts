@@ -1,5 +1,5 @@
 import { QueryClient } from '@tanstack/react-query';
-import { isWorthRetrying } from '../shared/api.ts';
+import { isWorthRetrying } from '../shared/problems.ts';
 
 export const queryClient = new QueryClient({
   defaultOptions: {

@@ -18,6 +18,21 @@ export const router = createBrowserRouter([
     HydrateFallback: () => null,
   },
   {
+    path: '/open/:address',
+    ...page(async () => ({ Component: (await import('../pages/public/OpenPage.tsx')).OpenPage })),
+    HydrateFallback: () => null,
+  },
+  {
+    path: '/embed/:address',
+    ...page(async () => ({ Component: (await import('../pages/public/OpenPage.tsx')).OpenPage })),
+    HydrateFallback: () => null,
+  },
+  {
+    path: '/follow',
+    ...page(async () => ({ Component: (await import('../pages/public/FollowPage.tsx')).FollowPage })),
+    HydrateFallback: () => null,
+  },
+  {
     path: '/',
     ...page(async () => ({ Component: (await import('./Shell.tsx')).Shell })),
     HydrateFallback: () => null,
@@ -65,6 +80,10 @@ export const router = createBrowserRouter([
               await ready;
               return { Component: RehearsePage };
             }),
+          },
+          {
+            path: 'intakes',
+            ...page(async () => ({ Component: (await import('../pages/designer/IntakesPage.tsx')).IntakesPage })),
           },
           {
             path: 'versions',

@@ -1,8 +1,8 @@
 import { Button, Skeleton } from '@mantine/core';
 import type { UseQueryResult } from '@tanstack/react-query';
 import type { ReactNode } from 'react';
-import { ApiProblem } from './api.ts';
 import { Notice } from './Notice.tsx';
+import { ApiProblem } from './problems.ts';
 
 /** Things wrong that are told one by one. */
 const MOST_DETAILS = 5;

@@ -1,22 +1,15 @@
-import type { BodyInput, FileEntry, ParamsOf, Problem, QueryOf, ResponseOf, RouteName } from '@ypomet/contract';
+import type { BodyInput, ParamsOf, Problem, QueryOf, ResponseOf, RouteName } from '@ypomet/contract';
 import { OPERATIONS } from '@ypomet/contract/operations';
+import { ApiProblem, Unreachable } from './problems.ts';
 
-/** A refusal of the server, as problem details. */
-export class ApiProblem extends Error {
-  constructor(readonly problem: Problem) {
-    super(problem.title);
-  }
-}
-
-/** What to say of a call that failed. */
-export const problemText = (error: Error): string => (error instanceof ApiProblem ? error.problem.detail : error.message);
-
-/** The server could not be reached. */
-export class Unreachable extends Error {
-  constructor() {
-    super('The server can’t be reached. Try again in a moment; what you entered is still here.');
-  }
-}
+let pass: string | null = null;
+/** From here on calls are a guest's, by their pass; null: those of whoever is signed in. */
+export const actAs = (guestPass: string | null): void => {
+  pass = guestPass;
+};
+export const isGuest = (): boolean => pass !== null;
+/** What a call sends to be a guest's. */
+export const guestHeaders = (): Record<string, string> => (pass === null ? {} : { authorization: `Bearer ${pass}` });
 
 export type CallOptions<N extends RouteName> = {
   readonly params?: ParamsOf<N>;
@@ -39,6 +32,7 @@ export async function callApi<N extends RouteName>(name: N, options: CallOptions
     method,
     headers: {
       accept: 'application/json',
+      ...guestHeaders(),
       ...(options.body === undefined ? {} : { 'content-type': 'application/json' }),
       ...(options.revision === undefined ? {} : { 'if-match': `"${options.revision}"` }),
       ...(options.idempotencyKey ? { 'idempotency-key': options.idempotencyKey } : {}),
@@ -55,17 +49,11 @@ export async function callApi<N extends RouteName>(name: N, options: CallOptions
   return (await response.json()) as ResponseOf<N>;
 }
 
-/** Hands over a file; resolves to what a field then names it by. Rejects as {@link callApi} does. */
-export async function handOverFile(file: File): Promise<FileEntry> {
-  const { method, path } = OPERATIONS.uploadFile;
-  const response = await send(`${path}?${new URLSearchParams({ name: file.name })}`, {
-    method,
-    headers: { accept: 'application/json', 'content-type': file.type || 'application/octet-stream' },
-    body: file,
-  });
-  if (!/json/.test(response.headers.get('content-type') ?? '')) throw new Unreachable();
+/** The contents of a file of a record. Rejects as {@link callApi} does. */
+export async function readFile(record: string, sha256: string): Promise<Blob> {
+  const response = await send(addressOfFile(record, sha256), { headers: guestHeaders() });
   if (!response.ok) throw new ApiProblem((await response.json()) as Problem);
-  return (await response.json()) as FileEntry;
+  return response.blob();
 }
 
 /** Where a file of a record can be saved from. */
@@ -80,6 +68,3 @@ async function send(address: string, init: RequestInit): Promise<Response> {
     throw new Unreachable();
   }
 }
-
-/** Refusals are final; only what never reached the server is tried again. */
-export const isWorthRetrying = (failures: number, error: Error): boolean => !(error instanceof ApiProblem) && failures < 2;

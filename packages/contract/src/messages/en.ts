@@ -56,6 +56,11 @@ export const SERVER_EN: ServerLanguage = {
       title: 'You have more unfinished forms than can be kept.',
       mend: 'Hand some on, or give them up on your desk.',
     },
+    'file/empty': { title: 'The file is empty.', mend: 'Choose one that holds something.' },
+    'file/other-content': {
+      title: 'The file holds something else than its name says.',
+      mend: 'Give it a name that says what it holds.',
+    },
     'link/unfit': { title: 'The public link can’t be like this.', mend: 'Mend what is listed.' },
     'link/shut': {
       title: 'Nothing can be handed in here now.',

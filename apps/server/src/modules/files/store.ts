@@ -6,12 +6,19 @@ import { type Readable, Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { ProblemError } from '../../problem.ts';
 
+/** Looks at contents before they are kept: their media type, or a refusal. */
+export type Look = (place: string) => Promise<string>;
+export type Taken = { readonly sha256: string; readonly bytes: number; readonly mediaType: string };
+
 /** Contents of files by their SHA-256, in a folder: the same contents are kept once. */
 export class FileStore {
   constructor(private readonly folder: string) {}
 
-  /** Takes in a stream of at most so many bytes. A stream that is larger, or breaks off, leaves nothing behind. */
-  async take(stream: Readable, maxBytes: number): Promise<{ readonly sha256: string; readonly bytes: number }> {
+  /**
+   * Takes in a stream of at most so many bytes. A stream that is larger, or breaks off, or whose contents are refused by a
+   * look at them, leaves nothing behind.
+   */
+  async take(stream: Readable, maxBytes: number, look: Look): Promise<Taken> {
     await mkdir(this.folder, { recursive: true });
     const part = path.join(this.folder, `${randomUUID()}.part`);
     const hash = createHash('sha256');
@@ -26,15 +33,29 @@ export class FileStore {
     });
     try {
       await pipeline(stream, counter, createWriteStream(part, { mode: 0o600 }));
+      const mediaType = await look(part);
       const sha256 = hash.digest('hex');
       const target = this.placeOf(sha256);
       await mkdir(path.dirname(target), { recursive: true });
       await rename(part, target);
-      return { sha256, bytes };
+      return { sha256, bytes, mediaType };
     } catch (error) {
       await rm(part, { force: true });
       throw error;
     }
+  }
+
+  /** Takes in a file that lies beside, as {@link take} does a stream; it is gone from where it was. */
+  async adopt(place: string, look: Look): Promise<Taken> {
+    const hash = createHash('sha256');
+    const mediaType = await look(place);
+    for await (const chunk of createReadStream(place)) hash.update(chunk as Buffer);
+    const sha256 = hash.digest('hex');
+    const { size: bytes } = await stat(place);
+    const target = this.placeOf(sha256);
+    await mkdir(path.dirname(target), { recursive: true });
+    await rename(place, target);
+    return { sha256, bytes, mediaType };
   }
 
   /** The contents, or null when they aren't here. */

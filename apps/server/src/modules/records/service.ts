@@ -157,7 +157,8 @@ export class RecordService {
       history: told.map((event) => toHistory(event, workflow, actor)),
       route: toRoute(row, events, workflow),
       issues: isActing ? ((row.issues ?? []) as unknown as RecordDocument['issues']) : [],
-      ...(await this.related(row, actor)),
+      // Other records are the house's own business.
+      ...(isGuest ? { openedBy: null, opened: [] } : await this.related(row, actor)),
     };
   }
 

@@ -12,7 +12,8 @@ import {
   rebaseEdits,
   type Workflow,
 } from '@ypomet/core';
-import { ApiProblem, callApi } from '../../shared/api.ts';
+import { callApi } from '../../shared/api.ts';
+import { ApiProblem } from '../../shared/problems.ts';
 import { type Conflict, findConflicts } from './conflicts.ts';
 
 export type { Conflict } from './conflicts.ts';

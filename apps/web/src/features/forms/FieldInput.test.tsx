@@ -33,7 +33,7 @@ const WORLD: FormWorld = {
   names: {},
   findChoices: async () => [],
   handOver: () => Promise.reject(new Error('no files here')),
-  addressOf: () => null,
+  filesOf: null,
   signer: 'Somebody',
   brokenSignOffs: [],
 };

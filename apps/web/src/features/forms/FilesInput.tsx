@@ -1,23 +1,18 @@
-import { ActionIcon, Button, FileButton } from '@mantine/core';
+import { ActionIcon, Button, FileButton, Progress, UnstyledButton } from '@mantine/core';
 import { IconX } from '@tabler/icons-react';
-import { useMutation } from '@tanstack/react-query';
-import { type Field, isOfKind, type Json, type SubField } from '@ypomet/core';
+import type { Field, Json, SubField } from '@ypomet/core';
+import { useRef, useState } from 'react';
+import { chooseFiles } from './choose-files.ts';
+import { FilePreview } from './FilePreview.tsx';
 import classes from './FilesInput.module.css';
+import { type FileJson, toFiles } from './file-json.ts';
+import { formatSize } from './file-size.ts';
 import { useFormWorld } from './form-world.tsx';
+import { canBeShown } from './preview.ts';
+import { addressOfFile, isGuest, saveFile } from './queries.ts';
+import { type Sending, useUploads } from './use-uploads.ts';
 
 type FileField = Extract<Field | SubField, { type: 'file' }>;
-export type FileJson = { readonly name: string; readonly mediaType: string; readonly bytes: number; readonly sha256: string };
-
-export const toFiles = (value: Json): readonly FileJson[] =>
-  Array.isArray(value) ? (value as unknown as readonly FileJson[]) : [];
-
-const UNITS = ['bytes', 'kB', 'MB', 'GB'];
-/** A size as people read it: 1.2 MB. */
-export function formatSize(bytes: number): string {
-  const unit = Math.min(UNITS.length - 1, Math.floor(Math.log10(Math.max(1, bytes)) / 3));
-  const size = bytes / 1000 ** unit;
-  return `${unit === 0 ? size : size.toFixed(1)} ${UNITS[unit]}`;
-}
 
 type Props = {
   readonly id: string;
@@ -28,26 +23,25 @@ type Props = {
   readonly onEnter: (value: Json) => void;
 };
 
-/** Files handed over one by one; what the field then names is what the server took in. */
+/** Files that are handed over as soon as they are chosen; what the field then names is what the server took in. */
 export function FilesInput({ id, field, value, label, describedBy, onEnter }: Props) {
   const { handOver } = useFormWorld();
   const files = toFiles(value);
-  const handing = useMutation({
-    mutationFn: async (chosen: readonly File[]) => {
-      const tooLarge = chosen.find((file) => file.size > field.maxBytes);
-      if (tooLarge) throw new Error(field.messages.size ?? `“${tooLarge.name}” is larger than ${formatSize(field.maxBytes)}.`);
-      const strange = chosen.find(({ name, type }) => !isOfKind(field.kinds, { name, mediaType: type }));
-      if (strange) throw new Error(field.messages.kinds ?? `“${strange.name}” is none of ${field.kinds.join(', ')}.`);
-      const taken: FileJson[] = [];
-      for (const file of chosen) taken.push(await handOver(file));
-      return taken;
-    },
-    onSuccess: (taken) => {
-      const kept = files.filter((file) => !taken.some((one) => one.sha256 === file.sha256 && one.name === file.name));
-      onEnter([...kept, ...taken] as unknown as Json);
-    },
+  const latest = useRef(files);
+  latest.current = files;
+  const [refused, setRefused] = useState<readonly string[]>([]);
+  const { list, add, again, letGo } = useUploads(handOver, (entry) => {
+    const others = latest.current.filter(({ sha256, name }) => sha256 !== entry.sha256 || name !== entry.name);
+    latest.current = [...others, entry];
+    onEnter(latest.current as unknown as Json);
   });
-  const isFull = files.length >= field.maxCount;
+  const choose = (chosen: readonly File[]): void => {
+    if (chosen.length === 0) return;
+    const choice = chooseFiles(field, chosen, files.length + list.length);
+    setRefused(choice.refused);
+    add(choice.files);
+  };
+  const isFull = files.length + list.length >= field.maxCount;
   return (
     <div
       className={classes.files}
@@ -55,18 +49,20 @@ export function FilesInput({ id, field, value, label, describedBy, onEnter }: Pr
       role="group"
       aria-label={label}
       {...(describedBy ? { 'aria-describedby': describedBy } : {})}
+      onDragOver={(event) => event.preventDefault()}
+      onDrop={(event) => {
+        event.preventDefault();
+        choose([...event.dataTransfer.files]);
+      }}
     >
       <FileList
         files={files}
         onRemove={(gone) => onEnter(files.length === 1 ? null : (files.filter((file) => file !== gone) as unknown as Json))}
       />
-      <FileButton
-        multiple
-        {...(field.kinds.length > 0 ? { accept: field.kinds.join(',') } : {})}
-        onChange={(chosen) => chosen.length > 0 && handing.mutate(chosen)}
-      >
+      <SendingList list={list} onAgain={again} onLetGo={letGo} />
+      <FileButton multiple {...(field.kinds.length > 0 ? { accept: field.kinds.join(',') } : {})} onChange={choose}>
         {(props) => (
-          <Button {...props} variant="default" size="xs" loading={handing.isPending} disabled={isFull}>
+          <Button {...props} variant="default" size="xs" disabled={isFull}>
             {files.length === 0 ? 'Choose a file' : 'Choose another file'}
           </Button>
         )}
@@ -74,18 +70,83 @@ export function FilesInput({ id, field, value, label, describedBy, onEnter }: Pr
       <span className={classes.soft}>
         {isFull
           ? 'No more files fit here.'
-          : `Up to ${field.maxCount === 1 ? 'one file' : `${field.maxCount} files`} of ${formatSize(field.maxBytes)}${field.kinds.length > 0 ? `: ${field.kinds.join(', ')}` : ''}.`}
+          : `Up to ${field.maxCount === 1 ? 'one file' : `${field.maxCount} files`} of ${formatSize(field.maxBytes)}${field.kinds.length > 0 ? `: ${field.kinds.join(', ')}` : ''}, or dropped here.`}
       </span>
-      {handing.isError && (
-        <p role="alert" className={classes.fault}>
-          {handing.error.message} Nothing of it was taken; choose it again to try once more.
-        </p>
-      )}
+      {refused.length > 0 && <Refused refused={refused} />}
     </div>
   );
 }
 
-/** Files by name and size, each to be saved where that is possible. */
+/** Refusals told one by one; the others of very many are counted. */
+const MOST_TOLD = 3;
+
+function Refused({ refused }: { readonly refused: readonly string[] }) {
+  const last = refused.at(-1) ?? '';
+  const told =
+    refused.length > MOST_TOLD + 1
+      ? [...refused.slice(0, MOST_TOLD), `And ${refused.length - MOST_TOLD - 1} more.`, last]
+      : refused;
+  return (
+    <div role="alert" className={classes.fault}>
+      {told.map((why) => (
+        <p key={why}>{why}</p>
+      ))}
+    </div>
+  );
+}
+
+/** Files on their way, each with how far it is and the way to let it go. */
+function SendingList({
+  list,
+  onAgain,
+  onLetGo,
+}: {
+  readonly list: readonly Sending[];
+  readonly onAgain: (id: number) => void;
+  readonly onLetGo: (id: number) => void;
+}) {
+  if (list.length === 0) return null;
+  return (
+    <ul className={classes.list} aria-label="On their way">
+      {list.map(({ id, file, sentBytes, status, why, isFinal }) => {
+        const part = Math.floor((100 * sentBytes) / Math.max(1, file.size));
+        return (
+          <li key={id} className={classes.sending} data-status={status}>
+            <span>{file.name}</span>
+            {status === 'failed' ? (
+              <span role="alert" className={classes.why}>
+                {why}{' '}
+                {!isFinal && (
+                  <Button variant="subtle" size="compact-xs" onClick={() => onAgain(id)}>
+                    Try again
+                  </Button>
+                )}
+              </span>
+            ) : (
+              <>
+                <Progress value={part} size="sm" className={classes.bar ?? ''} aria-label={`${file.name}, sent`} />
+                <span className={classes.soft}>
+                  {status === 'waiting' ? 'waits' : `${formatSize(sentBytes)} of ${formatSize(file.size)}`}
+                </span>
+              </>
+            )}
+            <ActionIcon
+              variant="subtle"
+              color="gray"
+              size="sm"
+              aria-label={`Don’t send ${file.name}`}
+              onClick={() => onLetGo(id)}
+            >
+              <IconX size={14} />
+            </ActionIcon>
+          </li>
+        );
+      })}
+    </ul>
+  );
+}
+
+/** Files by name and size, each to be saved where that is possible, and looked into where it can be shown. */
 export function FileList({
   files,
   onRemove,
@@ -93,36 +154,44 @@ export function FileList({
   readonly files: readonly FileJson[];
   readonly onRemove?: (file: FileJson) => void;
 }) {
-  const { addressOf } = useFormWorld();
+  const { filesOf } = useFormWorld();
+  const [open, setOpen] = useState<FileJson | null>(null);
   if (files.length === 0) return null;
   return (
     <ul className={classes.list}>
-      {files.map((file) => {
-        const address = addressOf(file.sha256);
-        return (
-          <li key={`${file.sha256}/${file.name}`}>
-            {address ? (
-              <a href={address} download={file.name}>
-                {file.name}
-              </a>
-            ) : (
-              <span>{file.name}</span>
-            )}{' '}
-            <span className={classes.soft}>{formatSize(file.bytes)}</span>
-            {onRemove && (
-              <ActionIcon
-                variant="subtle"
-                color="gray"
-                size="sm"
-                aria-label={`Remove ${file.name}`}
-                onClick={() => onRemove(file)}
-              >
-                <IconX size={14} />
-              </ActionIcon>
-            )}
-          </li>
-        );
-      })}
+      {files.map((file) => (
+        <li key={`${file.sha256}/${file.name}`}>
+          <FileName file={file} record={filesOf} /> <span className={classes.soft}>{formatSize(file.bytes)}</span>
+          {filesOf !== null && canBeShown(file) && (
+            <UnstyledButton className={classes.look} onClick={() => setOpen(file)} aria-label={`Look at ${file.name}`}>
+              Look
+            </UnstyledButton>
+          )}
+          {onRemove && (
+            <ActionIcon variant="subtle" color="gray" size="sm" aria-label={`Remove ${file.name}`} onClick={() => onRemove(file)}>
+              <IconX size={14} />
+            </ActionIcon>
+          )}
+        </li>
+      ))}
+      {open && <FilePreview file={open} onClose={() => setOpen(null)} />}
     </ul>
+  );
+}
+
+function FileName({ file, record }: { readonly file: FileJson; readonly record: string | null }) {
+  if (record === null) return <span>{file.name}</span>;
+  // A guest's pass isn't sent where a browser follows a link.
+  if (isGuest()) {
+    return (
+      <UnstyledButton className={classes.save} onClick={() => void saveFile(record, file)}>
+        {file.name}
+      </UnstyledButton>
+    );
+  }
+  return (
+    <a href={addressOfFile(record, file.sha256)} download={file.name}>
+      {file.name}
+    </a>
   );
 }

@@ -22,9 +22,9 @@ import {
   type WorkflowRecord,
 } from '@ypomet/core';
 import { type ReactNode, useCallback, useEffect, useMemo, useState } from 'react';
-import { ApiProblem, handOverFile } from '../../shared/api.ts';
 import { Notice } from '../../shared/Notice.tsx';
 import { PanelBoundary } from '../../shared/PanelBoundary.tsx';
+import { ApiProblem } from '../../shared/problems.ts';
 import type { Values } from '../records/queries.ts';
 import { useSession } from '../session/queries.ts';
 import type { Meeting } from '../unfinished/content.ts';
@@ -37,6 +37,7 @@ import { type FormWorld, FormWorldProvider } from './form-world.tsx';
 import { inWords, LeftOver } from './LeftOver.tsx';
 import classes from './ParticipantForm.module.css';
 import { RecordForm } from './RecordForm.tsx';
+import { sendFile } from './send-file.ts';
 import { useFormState } from './use-form-state.ts';
 import { type Answering, useServerAnswers } from './use-server-answers.ts';
 
@@ -60,7 +61,8 @@ type Props = {
   /** Where what was entered is. */
   readonly keeping?: Keeping;
   readonly findChoices: FormWorld['findChoices'];
-  readonly addressOf: FormWorld['addressOf'];
+  /** The record whose files can be saved; null where there is none yet. */
+  readonly filesOf: string | null;
   /** Asks the server for the form again: something changed that only it can decide. */
   readonly onAsk: (values: Values) => Promise<FormDocument>;
   readonly onHandOn: (handOff: string, values: Values) => void;
@@ -103,8 +105,8 @@ export function ParticipantForm(props: Props) {
     locale: workspace.locale,
     names: { ...names, ...document.names },
     findChoices: props.findChoices,
-    handOver: handOverFile,
-    addressOf: props.addressOf,
+    handOver: sendFile,
+    filesOf: props.filesOf,
     signer: member.name,
     brokenSignOffs: document.brokenSignOffs,
   };

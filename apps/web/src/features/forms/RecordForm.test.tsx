@@ -55,7 +55,7 @@ const WORLD = {
   names: {},
   findChoices: async () => [],
   handOver: () => Promise.reject(new Error('no files here')),
-  addressOf: () => null,
+  filesOf: null,
   signer: 'Somebody',
   brokenSignOffs: [],
 };

@@ -14,7 +14,8 @@ import {
 } from '@ypomet/core';
 import { memo, useCallback, useMemo, useRef, useState } from 'react';
 import { FieldInput } from './FieldInput.tsx';
-import { FileList, toFiles } from './FilesInput.tsx';
+import { FileList } from './FilesInput.tsx';
+import { toFiles } from './file-json.ts';
 import type { FormIssues } from './form-issues.ts';
 import { type Entered, presentJson } from './form-state.ts';
 import { useFormWorld } from './form-world.tsx';

@@ -1,5 +1,6 @@
 import type { ChoiceEntry, FileEntry } from '@ypomet/contract';
 import { createContext, useContext } from 'react';
+import type { SendOptions } from './send-file.ts';
 
 /** What inputs need beyond their value: where choices come from, where files go, and what ids are called. */
 export type FormWorld = {
@@ -10,9 +11,9 @@ export type FormWorld = {
   readonly names: Readonly<Record<string, string>>;
   /** What a member or reference field (`field`, or `table.subField`) may name. */
   readonly findChoices: (path: string, search: string) => Promise<readonly ChoiceEntry[]>;
-  readonly handOver: (file: File) => Promise<FileEntry>;
-  /** Where a file of the record can be saved from; null where there is none yet. */
-  readonly addressOf: (sha256: string) => string | null;
+  readonly handOver: (file: File, options: SendOptions) => Promise<FileEntry>;
+  /** The record whose files can be saved; null where there is none yet. */
+  readonly filesOf: string | null;
   /** Who would sign. */
   readonly signer: string;
   /** Fields whose sign-off no longer stands. */

@@ -2,9 +2,9 @@ import { Button, Progress } from '@mantine/core';
 import type { ImportedRow } from '@ypomet/contract';
 import Papa from 'papaparse';
 import { Notice } from '../../shared/Notice.tsx';
+import { problemText } from '../../shared/problems.ts';
 import type { RunState } from '../../shared/use-in-parts.ts';
 import classes from './Imports.module.css';
-import { problemOfImport } from './queries.ts';
 import type { Refused } from './rows.ts';
 import type { Sheet } from './sheet.ts';
 
@@ -58,7 +58,7 @@ export function ImportOutcome({ sheet, state, unread, onCancel }: Props) {
       )}
       {status === 'stopped' && error && (
         <Notice tone="fault" title="It stopped">
-          {problemOfImport(error)} {told.length} of {of} are done; going on begins none twice.
+          {problemText(error)} {told.length} of {of} are done; going on begins none twice.
         </Notice>
       )}
       {begun.length > 0 && (

@@ -1,5 +1,5 @@
 import type { BodyInput, ImportedRow } from '@ypomet/contract';
-import { callApi, problemText } from '../../shared/api.ts';
+import { callApi } from '../../shared/api.ts';
 import type { ImportRow } from './rows.ts';
 
 type Import = {
@@ -19,6 +19,3 @@ export async function sendImport(
   const body = { handOff, run, isTrial, rows } as unknown as BodyInput<'importRows'>;
   return (await callApi('importRows', { params: { key: workflow, stage }, body, signal })).rows;
 }
-
-/** Why an import stopped, in a sentence. */
-export const problemOfImport = problemText;

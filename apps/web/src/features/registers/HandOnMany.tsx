@@ -7,8 +7,9 @@ import { inPartsOf } from '../../shared/in-parts.ts';
 import { LeaveGuard } from '../../shared/LeaveGuard.tsx';
 import { Loaded } from '../../shared/Loaded.tsx';
 import { Notice } from '../../shared/Notice.tsx';
+import { problemText } from '../../shared/problems.ts';
 import { type RunState, useInParts } from '../../shared/use-in-parts.ts';
-import { offeredQuery, problemOfMany, sendHandOns } from './queries.ts';
+import { offeredQuery, sendHandOns } from './queries.ts';
 import classes from './Register.module.css';
 
 export type Chosen = ReadonlyMap<string, RegisterEntry['record']>;
@@ -153,7 +154,7 @@ function Outcome({ state, chosen, onCancel }: OutcomeProps) {
       )}
       {status === 'stopped' && error && (
         <Notice tone="fault" title="It stopped">
-          {problemOfMany(error)} {told.length} of {of} are done; going on hands none on twice.
+          {problemText(error)} {told.length} of {of} are done; going on hands none on twice.
         </Notice>
       )}
       <ul>

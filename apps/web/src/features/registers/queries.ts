@@ -2,9 +2,10 @@ import { infiniteQueryOptions, keepPreviousData, queryOptions, useMutation, useQ
 import type { BodyInput, HandedOnRow, RegisterSettings } from '@ypomet/contract';
 import { MAX_HANDED_ON } from '@ypomet/contract/limits';
 import { OPERATIONS } from '@ypomet/contract/operations';
-import { callApi, problemText } from '../../shared/api.ts';
+import { callApi } from '../../shared/api.ts';
 import { inPartsOf } from '../../shared/in-parts.ts';
 import { pagesOf } from '../../shared/paged.ts';
+import { problemText } from '../../shared/problems.ts';
 
 /** What of a register is asked for, as its address has it. */
 export type Narrowing = Pick<RegisterSettings, 'filter' | 'find' | 'sort' | 'direction'>;
@@ -93,6 +94,3 @@ export const offeredQuery = (ids: readonly string[]) =>
 /** Hands records on, or tries it out: one sent twice in a run is handed on once. */
 export const sendHandOns = async (body: BodyInput<'handOnMany'>, signal: AbortSignal): Promise<readonly HandedOnRow[]> =>
   (await callApi('handOnMany', { body, signal })).rows;
-
-/** Why it stopped, in a sentence. */
-export const problemOfMany = problemText;

@@ -44,7 +44,7 @@ export function RehearsalForm() {
       names: Object.fromEntries((members.data ?? []).map((member) => [member.id, member.name])),
       findChoices: async (path, search) => choicesFor(definition, path, search, members.data ?? []),
       handOver: rehearsal.handOver,
-      addressOf: () => null,
+      filesOf: null,
       signer: actor.name,
       brokenSignOffs: brokenSignOffs(workflow.forms, record, workspace.zone),
     }),

@@ -1,6 +1,8 @@
 import { queryOptions, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { Session } from '@ypomet/contract';
-import { ApiProblem, callApi } from '../../shared/api.ts';
+import { createContext, useContext } from 'react';
+import { callApi } from '../../shared/api.ts';
+import { ApiProblem } from '../../shared/problems.ts';
 import { forgetLocalCopies } from '../unfinished/local-copy.ts';
 
 export const sessionQuery = queryOptions({
@@ -22,9 +24,15 @@ export const demoMembersQuery = queryOptions({
   staleTime: Number.POSITIVE_INFINITY,
 });
 
-/** Whoever is signed in. Only for pages inside the shell, which sees to it that somebody is. */
+/** Who is there without being signed in: a guest, on pages of their own. */
+const SessionContext = createContext<Session | null>(null);
+export const SessionProvider = SessionContext.Provider;
+
+/** Whoever is there: a guest, or who is signed in. Only for pages inside a frame that sees to it that somebody is. */
 export function useSession(): Session {
-  const { data } = useQuery(sessionQuery);
+  const guest = useContext(SessionContext);
+  const { data: member } = useQuery({ ...sessionQuery, enabled: guest === null });
+  const data = guest ?? member;
   if (!data) throw new Error('nobody is signed in');
   return data;
 }

@@ -1,5 +1,6 @@
 import type { BodyInput } from '@ypomet/contract';
-import { ApiProblem, callApi, problemText } from '../../shared/api.ts';
+import { callApi } from '../../shared/api.ts';
+import { ApiProblem, problemText } from '../../shared/problems.ts';
 import { type Content, isNothing, mergeContents } from './content.ts';
 import { writeLocalCopy } from './local-copy.ts';
 

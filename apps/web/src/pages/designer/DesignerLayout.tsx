@@ -164,6 +164,7 @@ const Views = memo(function Views({ base }: { readonly base: string }) {
         ['consequences', 'Consequences'],
         ['rehearse', 'Rehearse'],
         ['versions', 'Versions'],
+        ['intakes', 'Public intake'],
       ].map(([to, name]) => (
         <NavLink key={to} to={`${base}/${to}`} className={({ isActive }) => `${classes.view} ${isActive ? classes.here : ''}`}>
           {name}

@@ -7,9 +7,9 @@ import { Link } from 'react-router';
 import { outletsQuery, useDeleteOutlet, usePutOutlet, useTryOutlet } from '../../features/consequences/queries.ts';
 import { useSession } from '../../features/session/queries.ts';
 import { usePutNextPages } from '../../features/workspace/queries.ts';
-import { problemText } from '../../shared/api.ts';
 import { Loaded } from '../../shared/Loaded.tsx';
 import { Notice } from '../../shared/Notice.tsx';
+import { problemText } from '../../shared/problems.ts';
 import classes from './Dispatch.module.css';
 import { DispatchNav } from './DispatchNav.tsx';
 

@@ -60,7 +60,7 @@ function IntakeView({ intake, begun, onDone }: ViewProps) {
         names={begun.names}
         opening={<BegunNotice begun={begun} onForget={unfinished.forget} />}
         findChoices={(field, search) => findIntakeChoices(workflow, stage, field, search)}
-        addressOf={() => null}
+        filesOf={null}
         header={intake.record}
         document={intake.form}
         mayAct

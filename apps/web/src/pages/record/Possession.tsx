@@ -6,7 +6,7 @@ import { useState } from 'react';
 import { colleaguesQuery, usePossess } from '../../features/records/queries.ts';
 import { useSession } from '../../features/session/queries.ts';
 import type { Keeping } from '../../features/unfinished/keeper.ts';
-import { problemText } from '../../shared/api.ts';
+import { problemText } from '../../shared/problems.ts';
 import classes from './RecordPage.module.css';
 
 /** Who has the record, and what can be done about that: take it, give it back, hand it over to a colleague. */

@@ -1,12 +1,10 @@
 import { Button, UnstyledButton } from '@mantine/core';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import type { HandOffResponse, RecordDocument } from '@ypomet/contract';
-import { describeEvent } from '@ypomet/core';
 import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 import type { Entered } from '../../features/forms/form-state.ts';
 import { ParticipantForm } from '../../features/forms/ParticipantForm.tsx';
-import { MiniMap } from '../../features/map/MiniMap.tsx';
 import {
   askRecordForm,
   findRecordChoices,
@@ -20,19 +18,16 @@ import { useRequestKey } from '../../features/records/use-request-key.ts';
 import { useSession } from '../../features/session/queries.ts';
 import { BegunNotice } from '../../features/unfinished/BegunNotice.tsx';
 import { type Begun, useBegun, useUnfinished } from '../../features/unfinished/use-unfinished.ts';
-import { ApiProblem, addressOfFile } from '../../shared/api.ts';
 import { Due } from '../../shared/Due.tsx';
 import { formatInstant } from '../../shared/instants.ts';
 import { LeaveGuard } from '../../shared/LeaveGuard.tsx';
 import { Loaded } from '../../shared/Loaded.tsx';
 import { Notice } from '../../shared/Notice.tsx';
-import { RichTextView } from '../../shared/RichTextView.tsx';
+import { ApiProblem } from '../../shared/problems.ts';
 import { Acknowledgement } from './Acknowledgement.tsx';
 import { Possession } from './Possession.tsx';
+import { RecordAside } from './RecordAside.tsx';
 import classes from './RecordPage.module.css';
-import { RelatedRecords } from './RelatedRecords.tsx';
-
-const MAP_WIDTH = 260;
 
 /** Who is here: a participant with a record. First they want to see what it is and what is asked of them; then to hand it on. */
 export function RecordPage() {
@@ -59,8 +54,7 @@ function RecordView({
   readonly begun: Begun;
   readonly onDone: (done: HandOffResponse) => void;
 }) {
-  const { record, form, mayAct, history, route, issues, openedBy, opened } = document;
-  const next = route.stages.find(({ key }) => key === route.next);
+  const { record, form, mayAct, issues } = document;
   const { workspace } = useSession();
   const handOn = useHandOn(record.id);
   const client = useQueryClient();
@@ -146,7 +140,7 @@ function RecordView({
             names={begun.names}
             opening={mayAct && <BegunNotice begun={begun} onForget={unfinished.forget} />}
             findChoices={(field, search) => findRecordChoices(record.id, field, search)}
-            addressOf={(sha256) => addressOfFile(record.id, sha256)}
+            filesOf={record.id}
             isSending={handOn.isPending}
             problem={isStale ? null : handOn.error}
             notice={isStale || isChanged ? <Stale onLoad={loadAgain} /> : null}
@@ -155,41 +149,9 @@ function RecordView({
           />
         )}
       </div>
-      <aside className={classes.aside} aria-label="History">
-        <h2>Where it is</h2>
-        <MiniMap
-          workflow={{ tracks: route.tracks, stages: route.stages.map((stage) => ({ ...stage, kind: stage.kind as 'work' })) }}
-          width={MAP_WIDTH}
-          path={route.path}
-          label={`At ${record.stageName}, after ${route.path.length - 1} hand-offs`}
-        />
-        <p className={classes.soft}>
-          At <strong>{record.stageName}</strong>
-          {next ? `. After that it goes to ${next.name}.` : '.'}
-        </p>
-        {openedBy && <RelatedRecords title="Opened by" records={[openedBy]} />}
-        {opened.length > 0 && <RelatedRecords title="Opened from here" records={opened} />}
-        <h2>So far</h2>
-        <ol className={classes.history}>
-          {history.map((entry) => (
-            <li key={entry.id}>
-              {describeEvent(entry)}
-              {entry.told && (
-                <div className={classes.told}>
-                  <RichTextView text={entry.told} />
-                </div>
-              )}
-              <span className={classes.soft}>{formatInstant(entry.at, workspace)}</span>
-            </li>
-          ))}
-        </ol>
-        <p className={classes.ways}>
-          <Link to="/desk">Back to the desk</Link>
-          <UnstyledButton className={classes.print} onClick={() => window.print()}>
-            Print
-          </UnstyledButton>
-        </p>
-      </aside>
+      <RecordAside document={document}>
+        <Link to="/desk">Back to the desk</Link>
+      </RecordAside>
     </>
   );
 }
@@ -207,7 +169,7 @@ function Whole({ record }: { readonly record: RecordDocument['record'] }) {
           entered={NOTHING_ENTERED}
           onEntered={() => {}}
           findChoices={async () => []}
-          addressOf={(sha256) => addressOfFile(record.id, sha256)}
+          filesOf={record.id}
           isSending={false}
           problem={null}
           onAsk={async () => shown}

@@ -3,8 +3,8 @@ import { useQuery } from '@tanstack/react-query';
 import { type FormEvent, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import { demoMembersQuery, useSignIn } from '../../features/session/queries.ts';
-import { ApiProblem } from '../../shared/api.ts';
 import { Notice } from '../../shared/Notice.tsx';
+import { ApiProblem } from '../../shared/problems.ts';
 import classes from './SignInPage.module.css';
 
 /** Who is here: anybody, wanting to get to work. In the demo: wanting to be one of its people. */

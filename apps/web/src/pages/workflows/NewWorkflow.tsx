@@ -5,8 +5,8 @@ import { type FormEvent, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { createWorkflow } from '../../features/drafts/queries.ts';
 import { blankWorkflow } from '../../features/outline/blank.ts';
-import { problemText } from '../../shared/api.ts';
 import { Notice } from '../../shared/Notice.tsx';
+import { problemText } from '../../shared/problems.ts';
 import classes from './WorkflowsPage.module.css';
 
 const BEGINNINGS = [

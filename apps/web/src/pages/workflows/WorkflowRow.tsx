@@ -6,8 +6,9 @@ import { Link, useNavigate } from 'react-router';
 import { copyWorkflow, membersQuery } from '../../features/drafts/queries.ts';
 import { MiniMap } from '../../features/map/MiniMap.tsx';
 import { useSession } from '../../features/session/queries.ts';
-import { callApi, problemText } from '../../shared/api.ts';
+import { callApi } from '../../shared/api.ts';
 import { formatInstant } from '../../shared/instants.ts';
+import { problemText } from '../../shared/problems.ts';
 import classes from './WorkflowsPage.module.css';
 
 const MAP_WIDTH = 470;

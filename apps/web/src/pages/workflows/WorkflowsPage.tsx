@@ -6,9 +6,9 @@ import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tansta
 import { useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { foundWorkflowsQuery, importDefinition, NoJson, workflowsQuery } from '../../features/drafts/queries.ts';
-import { ApiProblem } from '../../shared/api.ts';
 import { Loaded } from '../../shared/Loaded.tsx';
 import { Notice } from '../../shared/Notice.tsx';
+import { ApiProblem } from '../../shared/problems.ts';
 import { NewWorkflow } from './NewWorkflow.tsx';
 import { WorkflowRow } from './WorkflowRow.tsx';
 import classes from './WorkflowsPage.module.css';

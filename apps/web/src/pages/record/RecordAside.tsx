@@ -1,0 +1,56 @@
+import { UnstyledButton } from '@mantine/core';
+import type { RecordDocument } from '@ypomet/contract';
+import { describeEvent } from '@ypomet/core';
+import type { ReactNode } from 'react';
+import { MiniMap } from '../../features/map/MiniMap.tsx';
+import { useSession } from '../../features/session/queries.ts';
+import { formatInstant } from '../../shared/instants.ts';
+import { RichTextView } from '../../shared/RichTextView.tsx';
+import classes from './RecordPage.module.css';
+import { RelatedRecords } from './RelatedRecords.tsx';
+
+const MAP_WIDTH = 260;
+
+/** Where a record is and was, what it has to do with others, and what happened to it. */
+export function RecordAside({ document, children }: { readonly document: RecordDocument; readonly children?: ReactNode }) {
+  const { record, history, route, openedBy, opened } = document;
+  const next = route.stages.find(({ key }) => key === route.next);
+  const { workspace } = useSession();
+  return (
+    <aside className={classes.aside} aria-label="History">
+      <h2>Where it is</h2>
+      <MiniMap
+        workflow={{ tracks: route.tracks, stages: route.stages.map((stage) => ({ ...stage, kind: stage.kind as 'work' })) }}
+        width={MAP_WIDTH}
+        path={route.path}
+        label={`At ${record.stageName}, after ${route.path.length - 1} hand-offs`}
+      />
+      <p className={classes.soft}>
+        At <strong>{record.stageName}</strong>
+        {next ? `. After that it goes to ${next.name}.` : '.'}
+      </p>
+      {openedBy && <RelatedRecords title="Opened by" records={[openedBy]} />}
+      {opened.length > 0 && <RelatedRecords title="Opened from here" records={opened} />}
+      <h2>So far</h2>
+      <ol className={classes.history}>
+        {history.map((entry) => (
+          <li key={entry.id}>
+            {describeEvent(entry)}
+            {entry.told && (
+              <div className={classes.told}>
+                <RichTextView text={entry.told} />
+              </div>
+            )}
+            <span className={classes.soft}>{formatInstant(entry.at, workspace)}</span>
+          </li>
+        ))}
+      </ol>
+      <p className={classes.ways}>
+        {children}
+        <UnstyledButton className={classes.print} onClick={() => window.print()}>
+          Print
+        </UnstyledButton>
+      </p>
+    </aside>
+  );
+}
