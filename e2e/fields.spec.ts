@@ -103,7 +103,7 @@ test('from a warning that is accepted to a sign-off that no longer stands', asyn
     await expect(borrower.locator('#field-keeper')).toHaveValue('Rufus Okonjo');
     await borrower
       .locator('input[type=file]')
-      .setInputFiles({ name: 'hall.pdf', mimeType: 'application/pdf', buffer: Buffer.from('a plan') });
+      .setInputFiles({ name: 'hall.pdf', mimeType: 'application/pdf', buffer: Buffer.from('%PDF-1.7 a plan') });
     await expect(borrower.locator('[data-field="plans"]')).toContainText('hall.pdf');
     await expectAccessible(borrower);
   });

@@ -1,0 +1,125 @@
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { expect, type Page, test } from '@playwright/test';
+import { expectAccessible, fillRequest, signInAs } from './people.ts';
+import { RunningServer } from './running-server.ts';
+
+let server: RunningServer;
+
+test.beforeAll(async () => {
+  server = await RunningServer.make();
+});
+test.afterAll(() => server.stop());
+
+const folder = mkdtempSync(path.join(os.tmpdir(), 'ypomet-files-'));
+const make = (name: string, contents: Buffer): string => {
+  const place = path.join(folder, name);
+  writeFileSync(place, contents);
+  return place;
+};
+const pdf = (name: string, bytes: number): string =>
+  make(name, Buffer.concat([Buffer.from('%PDF-1.7\n'), Buffer.alloc(bytes - 9, name)]));
+/** A picture's beginning, with its sides (RFC 2083, 4.1.1). */
+const png = (name: string, width: number, height: number): string => {
+  const head = Buffer.alloc(40);
+  Buffer.from('89504e470d0a1a0a0000000d49484452', 'hex').copy(head);
+  head.writeUInt32BE(width, 16);
+  head.writeUInt32BE(height, 20);
+  return make(name, head);
+};
+/** One red point, as PNG. */
+const POINT = Buffer.from(
+  'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR4nGP4z8DwHwAFAAH/iZk9HQAAAABJRU5ErkJggg==',
+  'base64',
+);
+
+const field = (page: Page) => page.locator('[data-field="facilityReport"]');
+const choose = (page: Page, ...files: readonly string[]) =>
+  field(page)
+    .locator('input[type=file]')
+    .setInputFiles([...files]);
+
+async function beginRequest(page: Page): Promise<void> {
+  await signInAs(page, server, 'borrower');
+  // What an earlier test entered and handed on to nobody.
+  await page.request.delete(`${server.base}/api/unfinished/intake.objectLoan.request`, { headers: { origin: server.base } });
+  await page.goto(`${server.base}/begin/objectLoan/request`);
+  await expect(field(page)).toBeVisible();
+}
+
+test('a large file goes on where the connection broke, and tells how far it is', async ({ page }) => {
+  await beginRequest(page);
+  const offsets: string[] = [];
+  let isAway = false;
+  await page.route('**/api/uploads/**', async (route) => {
+    const request = route.request();
+    if (request.method() === 'PATCH') offsets.push(request.headers()['upload-offset'] ?? '');
+    // The connection breaks once, in the middle.
+    if (request.method() === 'PATCH' && offsets.length === 3 && !isAway) {
+      isAway = true;
+      return route.abort('connectionreset');
+    }
+    await new Promise((resolve) => setTimeout(resolve, 300));
+    return route.continue();
+  });
+  await choose(page, pdf('large.pdf', 18_000_000));
+  await expect(field(page).getByRole('progressbar', { name: 'large.pdf, sent' })).toBeVisible();
+  await expect(field(page).getByText(/of 18\.0 MB$/)).toBeVisible();
+  await expectAccessible(page);
+  await expect(field(page).getByRole('button', { name: 'Remove large.pdf' })).toBeVisible({ timeout: 30_000 });
+  // Nothing that had arrived was sent again: the part that broke off goes on from where the server had it.
+  expect(offsets.slice(0, 4)).toEqual(['0', '4000000', '8000000', '8000000']);
+  expect(new Set(offsets).size).toBe(5);
+});
+
+test('a server that goes away and comes back loses no file that is on its way', async ({ page }) => {
+  await beginRequest(page);
+  let parts = 0;
+  await page.route('**/api/uploads/**', async (route) => {
+    parts += 1;
+    if (parts === 2) {
+      await server.stop('SIGKILL');
+      setTimeout(() => void server.start(), 1500);
+    }
+    await route.continue().catch(() => {});
+  });
+  await choose(page, pdf('through.pdf', 12_000_000));
+  await expect(field(page).getByRole('button', { name: 'Remove through.pdf' })).toBeVisible({ timeout: 45_000 });
+});
+
+test('what can’t be taken is refused by name, and one that is let go is gone', async ({ page }) => {
+  await beginRequest(page);
+  const many = Array.from({ length: 200 }, (_, index) => pdf(`rooms-${index}.pdf`, 100));
+  await page.route('**/api/uploads', async (route) => {
+    await new Promise((resolve) => setTimeout(resolve, 700));
+    await route.continue();
+  });
+  await choose(page, ...many);
+  await expect(field(page).getByRole('alert')).toContainText('Only 5 more fit here: the other 195 were not taken.');
+  await field(page).getByRole('button', { name: 'Don’t send rooms-4.pdf' }).click();
+  await expect(field(page).getByRole('button', { name: /^Remove rooms-/ })).toHaveCount(4);
+  await choose(page, png('really-a-picture.pdf', 10, 10));
+  await expect(field(page).getByRole('alert').filter({ hasText: 'holds image/png' })).toContainText(
+    'Give it a name that says what it holds.',
+  );
+  await field(page).getByRole('button', { name: 'Don’t send really-a-picture.pdf' }).click();
+  await expect(field(page).getByText('really-a-picture.pdf')).toHaveCount(0);
+});
+
+test('a picture is looked at; one of 30,000 points a side isn’t unpacked', async ({ page }) => {
+  await beginRequest(page);
+  await fillRequest(page);
+  await choose(page, make('point.png', POINT), png('huge.png', 30_000, 30_000));
+  await expect(field(page).getByRole('button', { name: /^Remove/ })).toHaveCount(2);
+  await page.getByRole('button', { name: 'Submit request' }).click();
+  await page.getByRole('link', { name: 'Look at the record' }).click();
+  await page.getByRole('button', { name: 'Look at point.png' }).click();
+  const shown = page.getByRole('dialog', { name: 'point.png' });
+  await expect(shown.getByRole('img', { name: 'point.png' })).toBeVisible();
+  expect(await shown.getByRole('img', { name: 'point.png' }).evaluate((image: HTMLImageElement) => image.naturalWidth)).toBe(1);
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Look at huge.png' }).click();
+  await expect(page.getByRole('dialog')).toContainText('A picture of 900 million points isn’t shown here');
+  await expectAccessible(page);
+});
