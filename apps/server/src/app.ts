@@ -12,6 +12,7 @@ import { DEMO_WORKSPACE } from './demo/members.ts';
 import { startQueue } from './jobs/queue.ts';
 import { deliver } from './modules/deliveries/deliver.ts';
 import { deliveryRoutes } from './modules/deliveries/routes.ts';
+import { deskRoutes } from './modules/desk/routes.ts';
 import { FileIntake } from './modules/files/intake.ts';
 import { makePartStore, resumableUploads } from './modules/files/resumable.ts';
 import { fileRoutes } from './modules/files/routes.ts';
@@ -178,6 +179,7 @@ async function registerRoutes(app: FastifyInstance, context: ServerContext): Pro
   const { service: records, intakes } = recordRoutes(handle, context);
   const clock = new RecordClock(context, records, app.log).start();
   app.addHook('preClose', () => clock.stop());
+  deskRoutes(handle, context);
   workflowRegisterRoutes(handle, context);
   unfinishedRoutes(handle, context, records);
   const fileIntake = new FileIntake(context, intakes);

@@ -214,3 +214,74 @@ describe('what is new', () => {
     expect(await entryOf(conservator, 'aside2')).toMatchObject({ openedBy: null });
   });
 });
+
+describe('a condition over what waits', () => {
+  const of = async (call: Call, filter: string) => (await desk(call, `filter=${encodeURIComponent(filter)}`)).names.sort();
+
+  test('finds what it holds for, by fields and by what every record has', async () => {
+    expect(await of(registrar, 'back = date("2026-12-01")')).toEqual(['soon', 'tie']);
+    expect(await of(registrar, 'back = null and record.stage = "work"')).toEqual(['fresh', 'never']);
+    expect(await of(conservator, 'back < today()')).toEqual(['late']);
+  });
+
+  test('goes on page by page, in the order that was asked for', async () => {
+    const at = (more: string) =>
+      registrar('GET', `/api/desk?workflow=desked&limit=1&sort=due&filter=${encodeURIComponent('back != null')}${more}`);
+    const found: string[] = [];
+    let next: string | null = '';
+    while (next !== null) {
+      const { body } = await at(next === '' ? '' : `&after=${next}`);
+      found.push(...body.entries.map(({ record }: { record: { id: string } }) => nameOf(record.id)));
+      next = body.next;
+    }
+    expect(found.sort()).toEqual(['soon', 'tie']);
+  });
+
+  test('is over one workflow, which one has to do with, and over what one is shown', async () => {
+    const ask = (call: Call, query: string) => call('GET', `/api/desk?${query}`);
+    const none = await ask(registrar, `filter=${encodeURIComponent('back = null')}`);
+    expect(none.body).toMatchObject({ code: 'register/filter', detail: expect.stringContaining('choose one first') });
+    expect((await ask(registrar, 'workflow=desked&filter=backe%20%3D%20null')).status).toBe(422);
+    const borrower = await server.as('borrower');
+    expect((await ask(borrower, 'workflow=desked&filter=back%20%3D%20null')).status).toBe(404);
+    expect((await borrower('GET', '/api/desk/workflows/desked')).status).toBe(404);
+    const described = await conservator('GET', '/api/desk/workflows/desked');
+    expect(described.body).toMatchObject({ searchable: ['back'], definition: { key: 'desked' } });
+  });
+});
+
+describe('views of the desk', () => {
+  const settings = { sort: 'due', workflow: 'desked', stage: null, find: '', filter: 'back != null' };
+  const names = async (call: Call) => (await call('GET', '/api/desk/views')).body.map(({ name }: { name: string }) => name);
+
+  test('are one’s own, or shared with those who hold a role of their owner’s', async () => {
+    const director = await server.as('director');
+    const kept = await registrar('POST', '/api/desk/views', { name: 'Dated', isShared: false, settings });
+    expect(kept.status).toBe(201);
+    const at = `/api/desk/views/${kept.body.id}`;
+    expect([await names(registrar), await names(conservator)]).toEqual([['Dated'], []]);
+    const { pool } = server.server.context.database;
+    await pool.query(`update members set roles = array_append(roles, 'registrar') where email like 'carla@%'`);
+    await registrar('PUT', at, { name: 'Dated, all', isShared: true, settings });
+    expect([await names(conservator), await names(director)]).toEqual([['Dated, all'], []]);
+    const seen = (await conservator('GET', '/api/desk/views')).body[0];
+    expect(seen).toMatchObject({ isOwn: false, owner: 'Rufus Okonjo', settings });
+    // Who has it shared can’t change it.
+    expect((await conservator('PUT', at, { name: 'Mine', isShared: true, settings })).status).toBe(404);
+    expect((await conservator('DELETE', at)).status).toBe(404);
+    await pool.query(`update members set roles = array_remove(roles, 'registrar') where email like 'carla@%'`);
+    expect((await registrar('DELETE', at)).status).toBe(204);
+    expect(await names(registrar)).toEqual([]);
+  });
+
+  test('that can’t be applied aren’t kept', async () => {
+    for (const wrong of [{ filter: 'backe = 1' }, { workflow: null }, { workflow: 'nothing' }]) {
+      const answer = await registrar('POST', '/api/desk/views', {
+        name: 'Wrong',
+        isShared: false,
+        settings: { ...settings, ...wrong },
+      });
+      expect([404, 422]).toContain(answer.status);
+    }
+  });
+});

@@ -1,3 +1,4 @@
+import { DESK_NOTES } from './desk-examples.ts';
 import { AT, EXAMPLE_WORKFLOW, FORM, HEADER, ID, MEMBER, type OperationNote, SHA, WORKSPACE } from './example-parts.ts';
 import { PUBLIC_LINK_NOTES } from './public-link-examples.ts';
 import { REGISTER_NOTES } from './register-examples.ts';
@@ -266,12 +267,6 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
     body: { handOff: 'send', run: ID, isTrial: true, records: [{ id: ID, revision: 2 }] },
     response: { rows: [{ id: ID, isHandedOn: true, stageName: 'Done', wouldSend: 1, wouldOpen: 0, issues: [] }] },
   },
-  deskSummary: {
-    does: 'Counts what waits for the member and for the member’s roles, by workflow and stage, and how much of it is overdue.',
-    response: {
-      groups: [{ workflow: 'visit', workflowName: 'Study visit', stage: 'ask', stageName: 'Ask', waiting: 4, overdue: 1 }],
-    },
-  },
   possess: {
     does: 'Takes a record that a role has, or a colleague; gives it back to its role; or hands it over to a member who may act at its stage. It stays where it is.',
     refuses: ['revision/stale', 'hand-off/refused'],
@@ -283,19 +278,6 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
     does: 'Lists the members who may act at the record’s stage, but for the one who asks, by name; at most 50.',
     params: { id: ID },
     response: [{ id: MEMBER, name: 'Beryl Quist', note: '' }],
-  },
-  desk: {
-    does: 'Lists the records that wait for the member or their roles, those that came first at the top.',
-    query: { limit: 50 },
-    response: {
-      entries: [{ record: { ...HEADER, stageKind: 'work' }, submitter: 'Beryl Quist', isUnread: true, openedBy: 'Carla Wendt' }],
-      next: null,
-    },
-  },
-  submitted: {
-    does: 'Lists the records that the member submitted, newest first.',
-    query: { limit: 50 },
-    response: { entries: [{ record: HEADER, submitter: 'Beryl Quist', isUnread: false, openedBy: null }], next: null },
   },
   record: {
     does: 'Gives a record as the member may see it: their form of its stage, and what happened so far.',
@@ -463,6 +445,7 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
     },
   },
   ...UNFINISHED_NOTES,
+  ...DESK_NOTES,
   ...PUBLIC_LINK_NOTES,
   ...REGISTER_NOTES,
 };

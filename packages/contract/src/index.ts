@@ -1,3 +1,4 @@
+export type { DeskEntry, DeskSettings, DeskView } from './desk-routes.ts';
 export type {
   DeliveryAttempt,
   DeliveryDocument,
@@ -47,7 +48,6 @@ export {
 export type {
   ChoiceEntry,
   DemoMember,
-  DeskEntry,
   DraftDocument,
   DraftEditEntry,
   DraftEditPage,

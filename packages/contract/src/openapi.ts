@@ -1,5 +1,6 @@
 import { Edit, Workflow } from '@ypomet/core';
 import { z } from 'zod';
+import * as deskSchemas from './desk-routes.ts';
 import * as dispatchSchemas from './dispatch-schemas.ts';
 import type { OperationNote } from './example-parts.ts';
 import { NOTES } from './examples.ts';
@@ -15,7 +16,7 @@ type Json = Record<string, unknown>;
 
 /** Schemas with a name of their own: those that the files of schemas export, and the core's. */
 const named: ReadonlyMap<z.ZodType, string> = new Map([
-  ...Object.entries({ ...schemas, ...dispatchSchemas, ...registerSchemas, ...publicLinkSchemas }).flatMap(
+  ...Object.entries({ ...schemas, ...deskSchemas, ...dispatchSchemas, ...registerSchemas, ...publicLinkSchemas }).flatMap(
     ([name, schema]): [z.ZodType, string][] => (schema instanceof z.ZodType ? [[schema, name]] : []),
   ),
   [Workflow, 'Workflow'],

@@ -1,5 +1,6 @@
 import { CalendarSettings, Key, Workflow } from '@ypomet/core';
 import { z } from 'zod';
+import { DESK_ROUTES } from './desk-routes.ts';
 import { DISPATCH_ROUTES } from './dispatch-routes.ts';
 import { OPERATIONS } from './operations.ts';
 import { PUBLIC_LINK_ROUTES } from './public-link-routes.ts';
@@ -228,26 +229,6 @@ export const ROUTES = {
     idempotent: true,
   }),
 
-  desk: route({
-    ...OPERATIONS.desk,
-    summary: 'Records waiting for the member',
-    access: 'member',
-    query: Paged.extend(s.DeskQuery.shape),
-    response: s.DeskPage,
-  }),
-  deskSummary: route({
-    ...OPERATIONS.deskSummary,
-    summary: 'How much waits for the member, by workflow and stage',
-    access: 'member',
-    response: s.DeskSummary,
-  }),
-  submitted: route({
-    ...OPERATIONS.submitted,
-    summary: 'Records the member submitted',
-    access: 'member',
-    query: Paged,
-    response: s.DeskPage,
-  }),
   record: route({
     ...OPERATIONS.record,
     summary: 'A record as the member may see it',
@@ -387,6 +368,7 @@ export const ROUTES = {
     response: s.WorkspaceDocument,
   }),
   ...UNFINISHED_ROUTES,
+  ...DESK_ROUTES,
   ...PUBLIC_LINK_ROUTES,
   ...REGISTER_ROUTES,
   ...DISPATCH_ROUTES,

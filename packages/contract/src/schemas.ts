@@ -344,37 +344,6 @@ export const PossessionRequest = z.discriminatedUnion('kind', [
 ]);
 /** Which changes are told: of a record, of the records of a register, or, without either, of what the member may see. */
 export const WatchedQuery = z.object({ record: Id.optional(), workflow: Key.optional() });
-/** How the desk is narrowed and ordered. */
-export const DeskQuery = z.object({
-  sort: z.enum(['arrived', 'due']).default('arrived'),
-  workflow: Key.optional(),
-  stage: Key.optional(),
-  /** In the number, or the submitter's name. */
-  find: z.string().max(100).default(''),
-});
-/** What waits for a member, by workflow and stage. */
-export const DeskSummary = z.object({
-  groups: z.array(
-    z.object({
-      workflow: Key,
-      workflowName: z.string(),
-      stage: Key,
-      stageName: z.string(),
-      waiting: z.int(),
-      overdue: z.int(),
-    }),
-  ),
-});
-export const DeskEntry = z.object({
-  record: RecordHeader,
-  submitter: z.string().nullable(),
-  /** Whether it has changed since the member opened it last, or never was. */
-  isUnread: z.boolean(),
-  /** A colleague who opened it a moment ago and may hand it on. */
-  openedBy: z.string().nullable(),
-});
-export const DeskPage = z.object({ entries: z.array(DeskEntry), next: z.string().nullable() });
-
 export const Health = z.object({
   status: z.enum(['ok', 'unready']),
   version: z.string(),
@@ -393,7 +362,6 @@ export type RecordHeader = z.infer<typeof RecordHeader>;
 export type RecordDocument = z.infer<typeof RecordDocument>;
 export type HistoryEntry = z.infer<typeof HistoryEntry>;
 export type HandOffResponse = z.infer<typeof HandOffResponse>;
-export type DeskEntry = z.infer<typeof DeskEntry>;
 export type DraftEditEntry = z.infer<typeof DraftEditEntry>;
 export type DraftEditPage = z.infer<typeof DraftEditPage>;
 export type Values = z.infer<typeof Values>;

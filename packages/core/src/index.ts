@@ -146,7 +146,7 @@ export {
   type WorkflowRecord,
 } from './flow/record.ts';
 export { type Refreshed, refreshRecord } from './flow/refresh.ts';
-export { projectRegister, type Register, registerScope } from './flow/register.ts';
+export { projectDesk, projectRegister, type Register, registerScope } from './flow/register.ts';
 export { certainNext, type Route, routeOf } from './flow/route.ts';
 export { type Previewing, previewDelivery } from './flow/send-out.ts';
 export { fieldToOutside, writeCell } from './flow/shown-values.ts';

@@ -1,6 +1,7 @@
 import type {
   AcceptedWarning,
   DeliveryFault,
+  DeskSettings,
   OutletSettings,
   PublicLinkSettings,
   RegisterSettings,
@@ -230,6 +231,23 @@ export const registerViews = pgTable(
     changedAt: instant('changed_at').notNull().defaultNow(),
   },
   (table) => [index('register_views_workflow').on(table.workflow, table.name), index('register_views_owner').on(table.owner)],
+);
+
+/** What somebody narrowed their desk to, under a name. */
+export const deskViews = pgTable(
+  'desk_views',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    owner: uuid('owner')
+      .notNull()
+      .references(() => members.id),
+    name: text('name').notNull(),
+    /** Whether all who hold one of the owner's roles have it. */
+    isShared: boolean('is_shared').notNull().default(false),
+    settings: jsonb('settings').$type<DeskSettings>().notNull(),
+    changedAt: instant('changed_at').notNull().defaultNow(),
+  },
+  (table) => [index('desk_views_owner').on(table.owner)],
 );
 
 export const recordEvents = pgTable(

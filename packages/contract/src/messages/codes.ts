@@ -33,6 +33,7 @@ export type ServerLanguage = {
       | 'not-ordered'
       | 'no-column'
       | 'many-views'
+      | 'one-workflow'
       | 'link-ends-first'
       | 'link-no-intake'
       | 'link-has-roles'

@@ -88,6 +88,7 @@ export const SERVER_EN: ServerLanguage = {
     'opens-too-deep': 'It would open records that open others more than 8 deep. Tell the analyst.',
     'not-ordered': 'The register isn’t ordered by this.',
     'no-column': 'The register has no column “{column}”.',
+    'one-workflow': 'A condition is over the records of one workflow: choose one first.',
     'many-views': 'One member keeps at most {limit} views.',
     'too-far-back': 'More than {limit} changes lie in between. Go back to a published version instead.',
     'link-ends-first': 'It would end before it begins.',

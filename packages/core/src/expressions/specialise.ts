@@ -18,7 +18,7 @@ export type Specialised = {
 
 /**
  * Folds what is known and leaves the rest: evaluating the result equals evaluating the whole. `now()` and `today()` are
- * known only when `clock` says so. Known values that no literal can write (rows) stay as names.
+ * known only when `clock` says so; then constants are worked out too. Known values that no literal can write (rows) stay as names.
  */
 export function specialiseExpression(
   checked: CheckedExpression,
@@ -29,7 +29,8 @@ export function specialiseExpression(
   const folded = new Set<Node>();
   const specialise = (node: Node): Node => {
     if (isClosed(node, checked, isKnown, clock)) {
-      if (!readsAnything(node, checked)) return node;
+      // What is written out stays as it is written, unless it is to be worked out once and for all.
+      if (clock === 'open' && !readsAnything(node, checked)) return node;
       const literal = makeLiteral(explainExpression({ ...checked, node }, frame).value);
       if (literal) folded.add(literal);
       return literal ?? node;

@@ -4,7 +4,7 @@ import { recordOf, type SmallParts, smallCompiled } from '@ypomet/testkit/small-
 import type { RegisterRight } from '../model/workflow.ts';
 import { onlookAt } from './onlook.ts';
 import { maySee, registerRightOf } from './permissions.ts';
-import { projectRegister, registerScope } from './register.ts';
+import { projectDesk, projectRegister, registerScope } from './register.ts';
 
 // Who sees what of all records, and by what they can be searched (semantics 7: onlookers, readers follow the values).
 const FIELDS = [
@@ -131,4 +131,23 @@ test('conditions read what is searched by, and the record’s own facts; actors 
   const register = projectRegister(compiled('shown'), CLERK);
   if (!register) throw new Error('no register');
   expect([...registerScope(register).entries.keys()]).toEqual(['name', 'n', 'double', 'back', 'rows', 'record']);
+});
+
+describe('the desk', () => {
+  test('is searched by what the stages of one’s roles show of every record, whatever right to the register there is', () => {
+    for (const right of ['none', 'shown'] as const) {
+      const desk = projectDesk(compiled(right), CLERK);
+      expect(desk.right).toBe('shown');
+      expect(desk.searchable).toEqual(projectRegister(compiled('shown'), CLERK)?.searchable);
+      // What some records hide, what nobody shows, and what one may not read is searched by nobody.
+      for (const key of ['sometimes', 'never', 'secret', 'half']) expect(desk.searchable).not.toContain(key);
+    }
+    expect(projectDesk(compiled('all'), CLERK).searchable).toEqual(projectRegister(compiled('all'), CLERK)?.searchable);
+  });
+
+  test('of somebody without a role there tells of no field', () => {
+    const desk = projectDesk(compiled('all'), person('olga'));
+    expect(desk.definition.fields).toEqual([]);
+    expect([...registerScope(desk).entries.keys()]).toEqual(['record']);
+  });
 });

@@ -26,9 +26,19 @@ export type Register = {
 
 /** The register for somebody; null for whoever has no right to it. */
 export function projectRegister(workflow: CompiledWorkflow, actor: Pick<Actor, 'roles'>): Register | null {
+  const right = registerRightOf(workflow.definition, actor);
+  return right === 'none' ? null : project(workflow, actor, right);
+}
+
+/**
+ * A workflow's records as somebody finds them on the desk: by the fields that the stages of their roles show of every record,
+ * or by all that a right to the whole register shows.
+ */
+export const projectDesk = (workflow: CompiledWorkflow, actor: Pick<Actor, 'roles'>): Register =>
+  project(workflow, actor, registerRightOf(workflow.definition, actor) === 'all' ? 'all' : 'shown');
+
+function project(workflow: CompiledWorkflow, actor: Pick<Actor, 'roles'>, right: RegisterRight): Register {
   const { definition, forms } = workflow;
-  const right = registerRightOf(definition, actor);
-  if (right === 'none') return null;
   const sight = new Sight(workflow, actor, right);
   const searchable: string[] = [];
   const fields = forms.fields.flatMap((of): readonly Field[] => {

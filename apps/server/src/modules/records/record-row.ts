@@ -77,3 +77,6 @@ export const toRecord = (row: RecordRow): WorkflowRecord => ({
   reminded: row.reminded,
   followUps: row.followUps,
 });
+
+/** A record with the name of whoever submitted it. */
+export type ListedRow = RecordRow & { readonly submitter: string | null };

@@ -12,7 +12,6 @@ import type {
 } from '@ypomet/core';
 import type pg from 'pg';
 import type { StoredContent } from '../../db/schema.ts';
-import type { Cursor } from '../../paging.ts';
 import type { ClockColumns } from './clock-columns.ts';
 import { RECORD_COLUMNS, type RecordRow } from './record-row.ts';
 import { type HandOffRow, INSERT_RECORDS, type NewRecordRow, TAKE_NUMBERS, writeHandOffsSql } from './write-hand-off.sql.ts';
@@ -341,78 +340,12 @@ export async function listEvents(db: Queries, record: string): Promise<readonly 
   return rows;
 }
 
-export type ListedRow = RecordRow & { readonly submitter: string | null };
-
-/** `place`: what it is ordered by, to the microsecond. */
-export type WaitingRow = ListedRow & { readonly place: string };
-
-/** How the records that wait for somebody are narrowed and ordered. */
-export type DeskNarrowing = {
-  readonly sort: 'arrived' | 'due';
-  readonly workflow: string | null;
-  readonly stage: string | null;
-  readonly find: string;
-};
-
-const WAITS = "r.stage_kind <> 'end' and (r.waiting_roles && $2::text[] or r.waiting_member = $1)";
-/** What the desk is ordered by; what has no due date comes last. */
-const ORDERS = { arrived: 'r.arrived_at', due: "coalesce(r.due_at, '9999-12-31T00:00:00Z')" } as const;
-
-/** Records waiting for a member or their roles, longest waiting or soonest due first, from after a cursor. */
-export async function listWaiting(
-  db: Queries,
-  member: string,
-  roles: readonly string[],
-  limit: number,
-  after: Cursor | null,
-  { sort, workflow, stage, find }: DeskNarrowing,
-): Promise<readonly WaitingRow[]> {
-  const by = ORDERS[sort];
-  // Planned anew each time, without a name: which index serves best depends on how much waits for these roles.
-  const { rows } = await db.query<WaitingRow>({
-    text: `select ${RECORD_COLUMNS}, m.name as submitter, to_char(${by} at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"') as place from records r left join members m on m.id = r.submitted_by
-      where ${WAITS} and ($3::timestamptz is null or (${by}, r.id) > ($3::timestamptz, $4::uuid))
-        and ($6::text is null or r.workflow = $6) and ($7::text is null or r.stage = $7)
-        and ($8 = '' or position(lower($8) in lower(r.number || ' ' || coalesce(m.name, ''))) > 0)
-      order by ${by}, r.id limit $5`,
-    values: [member, roles, after?.at ?? null, after?.id ?? null, limit, workflow, stage, find.trim()],
-  });
-  return rows;
-}
-
-/** How much waits for a member, by workflow, version and stage, and how much of it is overdue. */
-export async function countWaiting(db: Queries, member: string, roles: readonly string[], now: string) {
-  const { rows } = await db.query<{ workflow: string; version: number; stage: string; waiting: number; overdue: number }>({
-    text: `select r.workflow, r.version, r.stage, count(*)::int as waiting, count(*) filter (where r.due_at < $3)::int as overdue
-      from records r where ${WAITS} group by r.workflow, r.version, r.stage order by r.workflow, r.version desc, r.stage`,
-    values: [member, roles, now],
-  });
-  return rows;
-}
-
 /** Members who hold one of some roles, by name. */
 export async function findColleagues(db: Queries, roles: readonly string[], but: string, search: string) {
   const { rows } = await db.query<{ id: string; name: string }>(
     `select id, name from members where roles && $1::text[] and id <> $2 and position(lower($3) in lower(name)) > 0 order by name, id limit 50`,
     [roles, but, search.trim()],
   );
-  return rows;
-}
-
-/** Records a member submitted, newest first. */
-export async function listSubmitted(
-  db: Queries,
-  member: string,
-  limit: number,
-  after: Cursor | null,
-): Promise<readonly ListedRow[]> {
-  const { rows } = await db.query<ListedRow>({
-    name: 'list-submitted',
-    text: `select ${RECORD_COLUMNS}, m.name as submitter from records r left join members m on m.id = r.submitted_by
-      where r.submitted_by = $1 and ($2::timestamptz is null or (r.created_at, r.id) < ($2::timestamptz, $3::uuid))
-      order by r.created_at desc, r.id desc limit $4`,
-    values: [member, after?.at ?? null, after?.id ?? null, limit],
-  });
   return rows;
 }
 

@@ -6,7 +6,6 @@ import { PublicIntakes } from '../public-intake/service.ts';
 import { RegisterService } from '../registers/service.ts';
 import { handOnMany, offeredHandOffs } from './hand-on-many.ts';
 import { importRows } from './import-rows.ts';
-import { RecordLists } from './lists.ts';
 import { headerForGuest } from './present.ts';
 import { RecordService } from './service.ts';
 
@@ -16,12 +15,7 @@ export type Services = { readonly service: RecordService; readonly intakes: Publ
 export function recordRoutes(handle: Handle, context: ServerContext): Services {
   const service = new RecordService(context);
   const intakes = new PublicIntakes(context, service);
-  const lists = new RecordLists(context);
   const registers = new RegisterService(context);
-  handle('intakes', ({ actor }) => lists.intakes(actor));
-  handle('desk', ({ actor, query }) => lists.waiting(actor, query));
-  handle('deskSummary', ({ actor }) => lists.summary(actor));
-  handle('submitted', ({ actor, query }) => lists.submitted(actor, query));
   handle(
     'intake',
     ({ params, body, actor }) => service.intake(params.key, params.stage, body.values, actor),

@@ -1,7 +1,7 @@
 import type { RegisterSettings } from '@ypomet/contract';
 import type { Workflow } from '@ypomet/core';
-import { RECORD_COLUMNS } from '../records/record-row.ts';
-import type { ListedRow, Queries } from '../records/repository.ts';
+import { type ListedRow, RECORD_COLUMNS } from '../records/record-row.ts';
+import type { Queries } from '../records/repository.ts';
 
 /** A statement's condition with its parameters. */
 export type Where = { readonly sql: string; readonly values: readonly unknown[] };

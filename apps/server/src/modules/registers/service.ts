@@ -39,9 +39,9 @@ import {
 
 type ViewRequest = Parameters<typeof updateView>[3];
 /** Views that one member keeps. */
-const MAX_VIEWS = 200;
+export const MAX_VIEWS = 200;
 /** Members whom a register can be searched for. */
-const MAX_NAMES = 1000;
+export const MAX_NAMES = 1000;
 
 /** A register that somebody may see, with the version by which it is read. */
 export type Opened = { readonly workflow: CompiledWorkflow; readonly version: number; readonly register: Register };

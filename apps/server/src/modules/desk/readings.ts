@@ -1,4 +1,4 @@
-import type { Queries } from './repository.ts';
+import type { Queries } from '../records/repository.ts';
 
 /** For so long after a colleague opened a record it counts as open. */
 const OPEN_MINUTES = 10;
