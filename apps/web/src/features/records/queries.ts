@@ -1,21 +1,17 @@
 import { infiniteQueryOptions, keepPreviousData, queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
-import type { BodyInput, FormDocument, ResponseOf } from '@ypomet/contract';
+import type { BodyInput, DeskSettings, FormDocument, ResponseOf } from '@ypomet/contract';
 import { decidesByPatterns, loadPatternEngine } from '@ypomet/core';
 import { callApi } from '../../shared/api.ts';
 import { pagesOf } from '../../shared/paged.ts';
 
-/** How the desk is narrowed and ordered. */
-export type Narrowing = {
-  readonly sort: 'arrived' | 'due';
-  readonly workflow?: string;
-  readonly stage?: string;
-  readonly find: string;
-};
-
-export const deskQuery = (narrowing: Narrowing) =>
+export const deskQuery = ({ workflow, stage, ...shown }: DeskSettings) =>
   infiniteQueryOptions({
-    queryKey: ['desk', narrowing],
-    ...pagesOf((query) => callApi('desk', { query: { ...narrowing, ...query } })),
+    queryKey: ['desk', { workflow, stage, ...shown }],
+    ...pagesOf((query) =>
+      callApi('desk', {
+        query: { ...shown, ...(workflow === null ? {} : { workflow }), ...(stage === null ? {} : { stage }), ...query },
+      }),
+    ),
     placeholderData: keepPreviousData,
     refetchInterval: 20_000,
   });

@@ -1,15 +1,16 @@
 import { ActionIcon, Button, Checkbox, Menu, Popover, SegmentedControl, TextInput } from '@mantine/core';
 import { useDebouncedCallback } from '@mantine/hooks';
 import { IconChevronDown, IconDownload, IconFilter } from '@tabler/icons-react';
+import { useQuery } from '@tanstack/react-query';
 import type { RegisterDocument } from '@ypomet/contract';
 import { describeOutline, makeWording, parseExpression, readOutlineGroup } from '@ypomet/core';
 import { useEffect, useState } from 'react';
+import { ViewsMenu } from '../views/ViewsMenu.tsx';
 import { columnsOf } from './columns.ts';
-import { exportAddress } from './queries.ts';
+import { exportAddress, registerViewsQuery, useViews } from './queries.ts';
 import classes from './Register.module.css';
 import { type Layout, type Shown, withColumn, withMoved } from './register-state.ts';
 import { useRegisterStyle } from './use-register-style.ts';
-import { ViewsMenu } from './ViewsMenu.tsx';
 
 type Props = {
   readonly register: RegisterDocument;
@@ -56,11 +57,29 @@ export function RegisterTools({ register, shown, onShow, isFiltering, onFilterin
           )}
           <span className={classes.spring} />
           <ColumnsMenu register={register} shown={shown} onShow={onShow} />
-          <ViewsMenu register={register} shown={shown} onShow={onShow} />
+          <RegisterViews register={register} shown={shown} onShow={onShow} />
           <ExportMenu register={register} shown={shown} />
         </>
       )}
     </div>
+  );
+}
+
+function RegisterViews({ register, shown, onShow }: Pick<Props, 'register' | 'shown' | 'onShow'>) {
+  const { key } = register.definition;
+  const { keep, drop, fault } = useViews(key);
+  const { layout } = shown;
+  return (
+    <ViewsMenu
+      query={useQuery(registerViewsQuery(key))}
+      settings={layout === 'watching' ? null : { ...shown, layout }}
+      sharedWith="for all who see this register"
+      isKeeping={keep.isPending}
+      fault={fault}
+      onTake={onShow}
+      onKeep={(request, onSuccess) => keep.mutate(request, { onSuccess })}
+      onDrop={(id) => drop.mutate(id)}
+    />
   );
 }
 

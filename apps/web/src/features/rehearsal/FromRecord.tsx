@@ -1,13 +1,14 @@
 import { Menu } from '@mantine/core';
 import { useInfiniteQuery, useQueryClient } from '@tanstack/react-query';
+import type { DeskSettings } from '@ypomet/contract';
 import type { Json } from '@ypomet/core';
-import { deskQuery, type Narrowing, recordQuery, submittedQuery } from '../records/queries.ts';
+import { deskQuery, recordQuery, submittedQuery } from '../records/queries.ts';
 import { useRehearsal } from './rehearsal-context.tsx';
 import { begunAt, begunRehearsal } from './rehearsal-state.ts';
 
 const MAX_OFFERED = 12;
 
-const WHOLE_DESK: Narrowing = { sort: 'arrived', find: '' };
+const WHOLE_DESK: DeskSettings = { sort: 'arrived', workflow: null, stage: null, find: '', filter: '' };
 
 /**
  * Real records of the workflow that the analyst may see as a participant: a rehearsal can begin where one is, with the values that

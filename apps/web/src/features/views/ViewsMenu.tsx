@@ -1,30 +1,50 @@
 import { ActionIcon, Button, Checkbox, Popover, TextInput, UnstyledButton } from '@mantine/core';
 import { IconChevronDown } from '@tabler/icons-react';
-import { useQuery } from '@tanstack/react-query';
-import type { RegisterDocument, RegisterView } from '@ypomet/contract';
+import type { UseQueryResult } from '@tanstack/react-query';
 import { type FormEvent, useState } from 'react';
 import { Loaded } from '../../shared/Loaded.tsx';
-import { registerViewsQuery, useViews } from './queries.ts';
-import classes from './Register.module.css';
-import type { Shown } from './register-state.ts';
+import classes from './ViewsMenu.module.css';
 
-type Props = { readonly register: RegisterDocument; readonly shown: Shown; readonly onShow: (shown: Shown) => void };
+/** A way to look at a list that was kept under a name. */
+export type View<S> = {
+  readonly id: string;
+  readonly name: string;
+  readonly isShared: boolean;
+  readonly isOwn: boolean;
+  readonly owner: string;
+  readonly settings: S;
+};
 
-/** Ways to look at a register that were kept under a name: one's own, and those that others share. */
-export function ViewsMenu({ register, shown, onShow }: Props) {
-  const { key } = register.definition;
-  const views = useQuery(registerViewsQuery(key));
-  const { keep, drop, fault } = useViews(key);
+/** What is kept: under a name, in the place of one of the same name that is one's own. */
+export type ViewRequest<S> = {
+  readonly id: string | null;
+  readonly name: string;
+  readonly isShared: boolean;
+  readonly settings: S;
+};
+
+type Props<S> = {
+  readonly query: UseQueryResult<View<S>[]>;
+  /** What is shown now; null where that can't be kept. */
+  readonly settings: S | null;
+  /** With whom a shared one is. */
+  readonly sharedWith: string;
+  readonly isKeeping: boolean;
+  readonly fault: string | null;
+  readonly onTake: (settings: S) => void;
+  readonly onKeep: (request: ViewRequest<S>, onDone: () => void) => void;
+  readonly onDrop: (id: string) => void;
+};
+
+/** Ways to look at a list: one's own, and those that others share. */
+export function ViewsMenu<S>({ query, settings, sharedWith, isKeeping, fault, onTake, onKeep, onDrop }: Props<S>) {
   const [name, setName] = useState('');
   const [isShared, setShared] = useState(false);
-  const own = (views.data ?? []).find((view) => view.isOwn && view.name === name.trim());
+  const own = (query.data ?? []).find((view) => view.isOwn && view.name === name.trim());
   const save = (event: FormEvent): void => {
     event.preventDefault();
-    if (name.trim() === '' || shown.layout === 'watching') return;
-    keep.mutate(
-      { id: own?.id ?? null, name: name.trim(), isShared, settings: { ...shown, layout: shown.layout } },
-      { onSuccess: () => setName('') },
-    );
+    if (name.trim() === '' || settings === null) return;
+    onKeep({ id: own?.id ?? null, name: name.trim(), isShared, settings }, () => setName(''));
   };
   return (
     <Popover position="bottom-end" withinPortal trapFocus returnFocus width={300}>
@@ -34,8 +54,8 @@ export function ViewsMenu({ register, shown, onShow }: Props) {
         </Button>
       </Popover.Target>
       <Popover.Dropdown>
-        <Loaded query={views} rows={2}>
-          {(list) => <ViewList views={list} onTake={(view) => onShow(view.settings)} onDrop={(id) => drop.mutate(id)} />}
+        <Loaded query={query} rows={2}>
+          {(list) => <ViewList views={list} onTake={(view) => onTake(view.settings)} onDrop={onDrop} />}
         </Loaded>
         <form className={classes.keep} onSubmit={save}>
           <TextInput
@@ -48,11 +68,11 @@ export function ViewsMenu({ register, shown, onShow }: Props) {
           />
           <Checkbox
             size="xs"
-            label="for all who see this register"
+            label={sharedWith}
             checked={isShared}
             onChange={({ currentTarget: { checked } }) => setShared(checked)}
           />
-          <Button size="xs" type="submit" loading={keep.isPending} disabled={name.trim() === ''}>
+          <Button size="xs" type="submit" loading={isKeeping} disabled={name.trim() === '' || settings === null}>
             {own ? 'Replace' : 'Keep'}
           </Button>
         </form>
@@ -61,13 +81,13 @@ export function ViewsMenu({ register, shown, onShow }: Props) {
   );
 }
 
-function ViewList({
+function ViewList<S>({
   views,
   onTake,
   onDrop,
 }: {
-  readonly views: readonly RegisterView[];
-  readonly onTake: (view: RegisterView) => void;
+  readonly views: readonly View<S>[];
+  readonly onTake: (view: View<S>) => void;
   readonly onDrop: (id: string) => void;
 }) {
   if (views.length === 0) return <p className={classes.soft}>No view is kept yet.</p>;
