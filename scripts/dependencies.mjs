@@ -16,7 +16,7 @@ export async function ensurePackages() {
 /** Refuses Node versions the packages don't run on. */
 export function checkNode() {
   const [major, minor] = process.versions.node.split('.').map(Number);
-  if (major > 20 || (major === 20 && minor >= 12)) return;
-  process.stderr.write(`Ypomet needs Node 20.12 or later; this is ${process.versions.node}.\n`);
+  if (major > 20 || (major === 20 && minor >= 19)) return;
+  process.stderr.write(`Ypomet needs Node 20.19 or later; this is ${process.versions.node}.\n`);
   process.exit(1);
 }

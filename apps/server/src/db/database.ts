@@ -50,6 +50,8 @@ export function openPool(url: string, name: string, size: number, patience: Pati
     connectionString: url,
     max: size,
     application_name: name,
+    // Compiling a statement takes a second; none of ours runs for as long.
+    options: '-c jit=off',
     connectionTimeoutMillis: patience?.connectMs ?? PATIENCE.connectMs,
     ...(patience
       ? {

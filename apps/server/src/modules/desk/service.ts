@@ -14,7 +14,7 @@ import { ProblemError } from '../../problem.ts';
 import { nowOf, toHeader } from '../records/present.ts';
 import type { ListedRow } from '../records/record-row.ts';
 import { whereOf } from '../registers/narrowing.ts';
-import { listNames, type Where } from '../registers/repository.ts';
+import { findNamed, listNames, type Where } from '../registers/repository.ts';
 import { MAX_NAMES, MAX_VIEWS } from '../registers/service.ts';
 import { findNewestVersion, listIntakes } from '../workflows/repository.ts';
 import { listReadings } from './readings.ts';
@@ -73,7 +73,8 @@ export class Desk {
       throw new ProblemError('register/filter', { path: 'query.filter', detail: SERVER_EN.details['one-workflow'] });
     const { register } = await this.open(workflow, actor);
     const moment = { now: this.context.clock(), workspace: this.context.workspace };
-    return whereOf(register, { filter, find, stage: stage ?? undefined }, moment);
+    const named = await findNamed(this.context.database.pool, find);
+    return whereOf(register, { filter, find, stage: stage ?? undefined }, moment, named);
   }
 
   async views(actor: Actor): Promise<DeskView[]> {

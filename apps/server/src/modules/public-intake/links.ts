@@ -45,7 +45,7 @@ export class PublicLinks {
     const links = new Map((await findLinksOf(this.pool, key)).map((link) => [link.stage, link]));
     return workflow.definition.stages
       .filter(({ kind }) => kind === 'intake')
-      .map((stage) => this.entry(workflow, stage, links.get(stage.key) ?? null));
+      .map((stage) => this.toEntry(workflow, stage, links.get(stage.key) ?? null));
   }
 
   /** Sets up a link. Codes: `link/unfit`, with what is wrong; `workflow/not-published`. */
@@ -77,7 +77,7 @@ export class PublicLinks {
     return workflow;
   }
 
-  private entry(workflow: CompiledWorkflow, stage: Stage, link: LinkRow | null): PublicLinkEntry {
+  private toEntry(workflow: CompiledWorkflow, stage: Stage, link: LinkRow | null): PublicLinkEntry {
     return {
       stage: stage.key,
       stageName: stage.name,

@@ -11,14 +11,12 @@ import {
 } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
 import { ProblemError } from '../../problem.ts';
+import { anywhere } from '../registers/narrowing.ts';
 import { RECORD_COLUMNS, type RecordRow, toRecord } from './record-row.ts';
 
 const MAX_OFFERED = 20;
 /** Records looked through for those that somebody may see. */
 const MAX_LOOKED_AT = 400;
-
-/** A text as a pattern of SQL's `like`, wherever it stands. */
-const anywhere = (text: string): string => `%${text.replace(/[\\%_]/g, '\\$&')}%`;
 
 /** What a member or reference field may name: members with its role, or records of its workflow that the actor may see. */
 export async function listChoices(

@@ -30,12 +30,19 @@ export class RegisterIndexes {
 
   /** Asks for indexes on expressions over `records r`, which are our own text and hold no values. */
   want(workflow: string, expressions: readonly string[]): void {
-    for (const expression of new Set(expressions)) {
-      const name = indexName(workflow, expression);
-      if (this.settled.has(name)) continue;
-      this.settled.add(name);
-      this.underWay = this.underWay.then(() => this.make(workflow, expression, name));
-    }
+    for (const expression of new Set(expressions)) this.ask({ workflow, expression, kind: 'ordered' });
+  }
+
+  /** Asks for an index by which any part of a text is found. Without `pg_trgm` it stays as it is. */
+  wantText(workflow: string, expression: string): void {
+    this.ask({ workflow, expression, kind: 'text' });
+  }
+
+  private ask(wanted: Wanted): void {
+    const name = indexName(wanted);
+    if (this.settled.has(name)) return;
+    this.settled.add(name);
+    this.underWay = this.underWay.then(() => this.make(wanted, name));
   }
 
   /** When all that was asked for is there, or was given up. */
@@ -48,13 +55,13 @@ export class RegisterIndexes {
     await Promise.race([this.pool.end(), new Promise((resolve) => setTimeout(resolve, STOP_WITHIN_MS).unref())]);
   }
 
-  private async make(workflow: string, expression: string, name: string): Promise<void> {
+  private async make(wanted: Wanted, name: string): Promise<void> {
     try {
       const client = await this.pool.connect();
       let isSound = false;
       try {
         await client.query('select pg_advisory_lock($1)', [LOCK]);
-        await makeIndex(client, workflow, expression, name, () => this.settled.delete(name));
+        await makeIndex(client, wanted, name, () => this.settled.delete(name));
         await client.query('select pg_advisory_unlock($1)', [LOCK]);
         isSound = true;
       } finally {
@@ -69,13 +76,15 @@ export class RegisterIndexes {
   }
 }
 
-const indexName = (workflow: string, expression: string): string =>
+/** What an index is on: an expression over `records r` of one workflow; to compare and order by, or to look for parts of. */
+type Wanted = { readonly workflow: string; readonly expression: string; readonly kind: 'ordered' | 'text' };
+
+const indexName = ({ workflow, expression }: Wanted): string =>
   `register_${createHash('sha256').update(`${workflow} ${expression}`).digest('hex').slice(0, 24)}`;
 
 async function makeIndex(
   client: pg.PoolClient,
-  workflow: string,
-  expression: string,
+  { workflow, expression, kind }: Wanted,
   name: string,
   askAgain: () => void,
 ): Promise<void> {
@@ -93,9 +102,11 @@ async function makeIndex(
   }
   // One that was begun and not finished.
   if (known.valid === false) await client.query(`drop index concurrently if exists ${name}`);
-  const own = expression.replaceAll('r.values ->>', 'values ->>');
+  const own = expression.replace(/\br\.(values|number)\b/g, '$1');
+  if (kind === 'text') await client.query('create extension if not exists pg_trgm');
+  const on = kind === 'text' ? `using gin ((${own}) gin_trgm_ops)` : `((${own}), id)`;
   // Keys are of letters, digits and underscores.
-  await client.query(`create index concurrently if not exists ${name} on records ((${own}), id) where workflow = '${workflow}'`);
+  await client.query(`create index concurrently if not exists ${name} on records ${on} where workflow = '${workflow}'`);
   // Without it nobody knows how many records a value has: of a partial index that isn't looked at.
   await client.query(`create statistics if not exists ${name}_facts on (${own}) from records`);
   await client.query('analyze records');

@@ -27,26 +27,42 @@ export type Narrowed = {
 
 type Moment = { readonly now: number; readonly workspace: Pick<Workspace, 'zone' | 'counting'> };
 
-/** The records of a register that are asked for, as a condition over `records r` and their submitters `m`. */
+/** A condition with what an index would serve of it: what values are compared with, and in which text something is looked for. */
+export type Searched = Where & { readonly compared: readonly string[]; readonly text: string | null };
+
+/**
+ * The records of a register that are asked for, as a condition over `records r`. `named`: the submitters whose name holds what
+ * is looked for; null for very many.
+ */
 export function whereOf(
   register: Register,
   { filter, find, stage }: Narrowed,
   moment: Moment,
-): Where & { readonly compared: readonly string[] } {
+  named: readonly string[] | null = [],
+): Searched {
   const parameters = new Parameters();
+  let text: string | null = null;
   const parts = [`r.workflow = ${parameters.add(register.definition.key, 'text')}`];
   if (stage !== undefined) parts.push(`r.stage = ${parameters.add(stage, 'text')}`);
   if (filter.trim() !== '') parts.push(filterSql(register, filter, moment, parameters));
   if (find.trim() !== '') {
     const texts = searchableTexts(register).map((sql) => `coalesce(${sql}, '')`);
-    const all = ['r.number', "coalesce(m.name, '')", ...texts].join(` || E'\\n' || `);
-    parts.push(`strpos(lower(${all}), lower(${parameters.add(find.trim().normalize('NFC'), 'text')})) > 0`);
+    text = `lower(${['r.number', ...texts].join(` || E'\\n' || `)})`;
+    const like = `like lower(${parameters.add(anywhere(find.trim().normalize('NFC')), 'text')})`;
+    const found = [`${text} ${like}`];
+    // Named one by one, it is known how many records they have; of very many that doesn't matter.
+    if (named === null) found.push(`lower(m.name) ${like}`);
+    else if (named.length > 0) found.push(`r.submitted_by = any(${parameters.add(named, 'uuid[]')})`);
+    parts.push(`(${found.join(' or ')})`);
   }
   // An expression can name any character by its number.
   if (parameters.values.some((value) => typeof value === 'string' && !isWellFormed(value)))
     throw new ProblemError('request/unfit-text', { path: 'query.filter' });
-  return { sql: parts.join(' and '), values: parameters.values, compared: [...parameters.compared] };
+  return { sql: parts.join(' and '), values: parameters.values, compared: [...parameters.compared], text };
 }
+
+/** A text as a pattern of SQL's `like`, wherever it stands. */
+export const anywhere = (text: string): string => `%${text.replace(/[\\%_]/g, '\\$&')}%`;
 
 const searchableTexts = ({ definition, searchable }: Register): readonly string[] =>
   definition.fields

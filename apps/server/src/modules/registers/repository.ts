@@ -96,6 +96,19 @@ export async function findPublished(db: Queries, key: string): Promise<number | 
   return rows[0]?.version ?? null;
 }
 
+/** Submitters looked for one by one. */
+const MOST_NAMED = 200;
+
+/** Members and guests whose name holds a text; null for very many. */
+export async function findNamed(db: Queries, find: string): Promise<readonly string[] | null> {
+  if (find.trim() === '') return [];
+  const { rows } = await db.query<{ id: string }>(
+    'select id from members where position(lower($1) in lower(name)) > 0 limit $2',
+    [find.trim().normalize('NFC'), MOST_NAMED + 1],
+  );
+  return rows.length > MOST_NAMED ? null : rows.map(({ id }) => id);
+}
+
 /** Members by name. */
 export async function listNames(db: Queries, limit: number): Promise<readonly { readonly id: string; readonly name: string }[]> {
   const { rows } = await db.query<{ id: string; name: string }>(

@@ -26,6 +26,7 @@ import { decodePlace, encodePlace, type Narrowed, orderOf, whereOf } from './nar
 import {
   countRegister,
   deleteView,
+  findNamed,
   findPublished,
   insertView,
   listNames,
@@ -95,9 +96,10 @@ export class RegisterService {
     const order = orderOf(register, query.sort, query.direction);
     const place = decodePlace(after, order);
     const { pool } = this.context.database;
-    const where = whereOf(register, query, this.moment());
+    const where = whereOf(register, query, this.moment(), await findNamed(pool, query.find));
     const ordering = order.sql.includes('r.values') ? [order.sql] : [];
     this.context.registerIndexes.want(register.definition.key, [...ordering, ...where.compared]);
+    if (where.text !== null) this.context.registerIndexes.wantText(register.definition.key, where.text);
     const found = await listRegister(pool, where, order, place, limit + 1);
     const rows = found.slice(0, limit);
     const last = rows.at(-1);
@@ -131,7 +133,7 @@ export class RegisterService {
       const sql = register.searchable.includes(field.key) ? fieldSql(field, 'r.values')?.sql : undefined;
       return sql ? [{ field: field.key, sql }] : [];
     });
-    const where = whereOf(register, query, this.moment());
+    const where = whereOf(register, query, this.moment(), await findNamed(this.context.database.pool, query.find));
     const rows = await countRegister(
       this.context.database.pool,
       where,

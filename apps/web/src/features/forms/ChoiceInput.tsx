@@ -1,8 +1,8 @@
 import { CloseButton, Combobox, Loader, TextInput, useCombobox } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
-import { useFormWorld } from './form-world.tsx';
+import { useEffect, useState } from 'react';
+import { type Told, useFormWorld } from './form-world.tsx';
 
 type Props = {
   readonly id: string;
@@ -12,7 +12,7 @@ type Props = {
   readonly value: string | null;
   readonly error: boolean;
   readonly onEnter: (value: string | null) => void;
-  readonly 'aria-describedby'?: string;
+  readonly attributes?: { readonly input: Told };
   readonly 'aria-label'?: string;
 };
 
@@ -29,6 +29,12 @@ export function ChoiceInput({ id, path, what, value, error, onEnter, ...aria }: 
     enabled: box.dropdownOpened,
     staleTime: 10_000,
   });
+  const { selectFirstOption } = box;
+  const isTyped = typed !== null && typed !== '';
+  // Once what was typed is found, the key that chooses chooses the first of it; until then it chooses nothing.
+  useEffect(() => {
+    if (isTyped && found.data && found.data.length > 0) selectFirstOption();
+  }, [isTyped, found.data, selectFirstOption]);
   const shown = typed ?? (value === null ? '' : (chosen[value] ?? world.names[value] ?? value));
   return (
     <Combobox
@@ -62,6 +68,7 @@ export function ChoiceInput({ id, path, what, value, error, onEnter, ...aria }: 
           onChange={(event) => {
             const text = event.currentTarget.value;
             setTyped(text);
+            box.resetSelectedOption();
             box.openDropdown();
             if (text === '') onEnter(null);
           }}

@@ -4,6 +4,8 @@ import type { Json } from '@ypomet/core';
 import { lazy, Suspense, useState } from 'react';
 import { readLocalClock, readLocalDay, readLocalTime, writeLocalClock, writeLocalDay } from '../../shared/local-dates.ts';
 
+import type { Told } from './form-world.tsx';
+
 /** Loaded when somebody opens it: many type the day. */
 const Calendar = lazy(() => import('./Calendar.tsx').then((module) => ({ default: module.Calendar })));
 
@@ -35,6 +37,7 @@ export function DateField({
   readonly id?: string;
   readonly size?: 'xs';
   readonly 'aria-label'?: string;
+  readonly attributes?: { readonly input: Told };
   readonly value: string;
   readonly error: boolean;
   /** How the workspace's people write days. */

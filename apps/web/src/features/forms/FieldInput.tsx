@@ -4,7 +4,7 @@ import { numberMarks } from '../../shared/local-dates.ts';
 import { ChoiceInput } from './ChoiceInput.tsx';
 import { DateField } from './DateField.tsx';
 import { FilesInput } from './FilesInput.tsx';
-import { useFormWorld } from './form-world.tsx';
+import { type Told, useFormWorld } from './form-world.tsx';
 import { SignOffInput } from './SignOffInput.tsx';
 
 type Props = {
@@ -16,7 +16,9 @@ type Props = {
   /** What the record has, whatever was entered since. */
   readonly stored: Json;
   readonly hasError: boolean;
-  readonly describedBy?: string;
+  readonly isRequired?: boolean;
+  /** What says more of it: ids of help and of what is wrong. */
+  readonly describedBy?: string | null;
   /** Instead of a visible label, in cells of a table. */
   readonly label?: string;
   readonly onEnter: (value: Json) => void;
@@ -31,13 +33,16 @@ export function toWallClock(text: string, zone: string): string {
 const asText = (value: Json): string => (typeof value === 'string' ? value : '');
 
 /** The input that fits a field's type. Yields JSON as it is sent: numbers as text, nothing as null. */
-export function FieldInput({ id, field, path, value, stored, hasError, describedBy, label, onEnter }: Props) {
+export function FieldInput({ id, field, path, value, stored, hasError, isRequired, describedBy, label, onEnter }: Props) {
   const { zone, locale } = useFormWorld();
   const marks = numberMarks(locale);
+  const described = describedBy ? { 'aria-describedby': describedBy } : {};
+  const told: Told = { ...described, ...(isRequired ? { 'aria-required': true } : {}) };
   const common = {
     id,
     error: hasError,
-    ...(describedBy ? { 'aria-describedby': describedBy } : {}),
+    // An input's own attribute would be overwritten by the one of the label it comes with.
+    attributes: { input: told },
     ...(label ? { 'aria-label': label } : {}),
   };
   const enterText = (text: string): void => onEnter(text === '' ? null : text);
@@ -81,6 +86,7 @@ export function FieldInput({ id, field, path, value, stored, hasError, described
     case 'yes-no':
       return (
         <SegmentedControl
+          {...told}
           id={id}
           size="sm"
           {...(label ? { 'aria-label': label } : { 'aria-labelledby': `${id}-label` })}
@@ -111,7 +117,13 @@ export function FieldInput({ id, field, path, value, stored, hasError, described
       const chosen = Array.isArray(value) ? value.map(String) : [];
       return (
         <Chip.Group multiple value={chosen} onChange={(codes) => onEnter(codes.length === 0 ? null : codes)}>
-          <Group gap={6} id={id} role="group" {...(label ? { 'aria-label': label } : { 'aria-labelledby': `${id}-label` })}>
+          <Group
+            {...described}
+            gap={6}
+            id={id}
+            role="group"
+            {...(label ? { 'aria-label': label } : { 'aria-labelledby': `${id}-label` })}
+          >
             {field.options
               .filter((option) => !option.retired || chosen.includes(option.code))
               .map((option) => (

@@ -251,6 +251,7 @@ const FieldRow = memo(function FieldRow({
               stored={record.values[field.key] ?? null}
               value={presentJson(form, record, entered, of)}
               hasError={error !== null}
+              isRequired={treatment === 'required'}
               describedBy={describedBy}
               onEnter={(value) => onEnter(field.key, value)}
             />

@@ -127,6 +127,8 @@ export function RowsInput({ id, of, form, value, isOpen, issues, style, onEnter 
                         label={label}
                         value={row.values[field.key] ?? null}
                         hasError={issue !== undefined}
+                        isRequired={treatment === 'required'}
+                        describedBy={issue === undefined ? null : `${id}-${row.id}-${field.key}-error`}
                         onEnter={(entered) => change(row.id, field.key, entered)}
                       />
                     ) : (
@@ -135,7 +137,11 @@ export function RowsInput({ id, of, form, value, isOpen, issues, style, onEnter 
                         nameOf: (id) => names[id] ?? null,
                       })
                     )}
-                    {issue && <p className={classes.issue}>{issue}</p>}
+                    {issue && (
+                      <p className={classes.issue} id={`${id}-${row.id}-${field.key}-error`}>
+                        {issue}
+                      </p>
+                    )}
                   </td>
                 );
               })}

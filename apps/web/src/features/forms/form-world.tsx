@@ -20,6 +20,9 @@ export type FormWorld = {
   readonly brokenSignOffs: readonly string[];
 };
 
+/** What an input says of itself to those who listen to the page. */
+export type Told = { readonly 'aria-describedby'?: string; readonly 'aria-required'?: true };
+
 const FormWorldContext = createContext<FormWorld | null>(null);
 export const FormWorldProvider = FormWorldContext.Provider;
 

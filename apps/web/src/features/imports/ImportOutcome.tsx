@@ -1,8 +1,7 @@
-import { Button, Progress } from '@mantine/core';
+import { Button } from '@mantine/core';
 import type { ImportedRow } from '@ypomet/contract';
 import Papa from 'papaparse';
-import { Notice } from '../../shared/Notice.tsx';
-import { problemText } from '../../shared/problems.ts';
+import { RunOutcome } from '../../shared/RunOutcome.tsx';
 import type { RunState } from '../../shared/use-in-parts.ts';
 import classes from './Imports.module.css';
 import type { Refused } from './rows.ts';
@@ -22,69 +21,30 @@ type Props = {
 
 /** What came of an import, or would: how many begin and where, what is sent, and each record that doesn't with its reasons. */
 export function ImportOutcome({ sheet, state, unread, onCancel }: Props) {
-  const { told, isTrial, of, status, error } = state;
+  const { told, isTrial } = state;
   const begun = told.filter(({ isBegun }) => isBegun);
   const refused = refusedOf(state, unread);
   const reasons = reasonsOf(refused);
-  const stages = new Map<string, number>();
-  for (const { stageName } of begun) stages.set(stageName ?? '', (stages.get(stageName ?? '') ?? 0) + 1);
-  const sends = begun.reduce((sum, { wouldSend }) => sum + wouldSend, 0);
-  const opens = begun.reduce((sum, { wouldOpen }) => sum + wouldOpen, 0);
   const numbers = begun.flatMap(({ number }) => (number === null ? [] : [number]));
   return (
-    <section aria-label="What comes of it" className={classes.outcome}>
-      {status === 'running' && (
-        <div className={classes.progress}>
-          <Progress value={(told.length / Math.max(1, of)) * 100} aria-label="How far it is" />
-          <span>
-            {told.length} of {of} {isTrial ? 'tried out' : 'begun or refused'}
-          </span>
-          <Button size="compact-sm" variant="default" onClick={onCancel}>
-            Cancel
-          </Button>
-        </div>
-      )}
-      <p role="status" className={classes.sum}>
-        {status === 'running'
-          ? ''
-          : `${isTrial ? `${records(begun.length)} would begin` : `${records(begun.length)} ${begun.length === 1 ? 'was' : 'were'} begun`}, ${refused.length} ${isTrial ? 'wouldn’t' : refused.length === 1 ? 'wasn’t' : 'weren’t'}.`}
-      </p>
-      {status === 'cancelled' && (
-        <Notice tone="caution" title="It was cancelled">
-          {isTrial
-            ? 'The rest wasn’t tried out.'
-            : `What was begun stays begun; ${of - told.length} are left. Going on begins none twice.`}
-        </Notice>
-      )}
-      {status === 'stopped' && error && (
-        <Notice tone="fault" title="It stopped">
-          {problemText(error)} {told.length} of {of} are done; going on begins none twice.
-        </Notice>
-      )}
-      {begun.length > 0 && (
-        <ul className={classes.facts}>
-          {[...stages].map(([stage, count]) => (
-            <li key={stage}>
-              <strong>{count}</strong> {isTrial ? 'would go' : 'went'} to {stage}
-            </li>
-          ))}
-          {isTrial && sends > 0 && (
-            <li>
-              <strong>{sends}</strong> {sends === 1 ? 'delivery' : 'deliveries'} would be sent
-            </li>
-          )}
-          {isTrial && opens > 0 && (
-            <li>
-              <strong>{opens}</strong> {opens === 1 ? 'record' : 'records'} would be opened elsewhere
-            </li>
-          )}
-          {numbers.length > 0 && (
-            <li>
-              Numbers {numbers[0]} to {numbers.at(-1)}
-            </li>
-          )}
-        </ul>
-      )}
+    <RunOutcome
+      state={state}
+      fit={begun}
+      said={`${isTrial ? `${records(begun.length)} would begin` : `${records(begun.length)} ${begun.length === 1 ? 'was' : 'were'} begun`}, ${refused.length} ${isTrial ? 'wouldn’t' : refused.length === 1 ? 'wasn’t' : 'weren’t'}.`}
+      words={{
+        done: isTrial ? 'tried out' : 'begun or refused',
+        stays: 'What was begun stays begun',
+        once: 'Going on begins none twice',
+      }}
+      onCancel={onCancel}
+      facts={
+        numbers.length > 0 && (
+          <li>
+            Numbers {numbers[0]} to {numbers.at(-1)}
+          </li>
+        )
+      }
+    >
       {refused.length > 0 && (
         <>
           <h3>Not these</h3>
@@ -103,7 +63,7 @@ export function ImportOutcome({ sheet, state, unread, onCancel }: Props) {
           )}
         </>
       )}
-    </section>
+    </RunOutcome>
   );
 }
 

@@ -1,4 +1,4 @@
-import { Button, Modal, Progress } from '@mantine/core';
+import { Button, Modal } from '@mantine/core';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import type { HandedOnRow, OfferedHandOffs, RegisterEntry } from '@ypomet/contract';
 import { MAX_HANDED_ON } from '@ypomet/contract/limits';
@@ -7,7 +7,7 @@ import { inPartsOf } from '../../shared/in-parts.ts';
 import { LeaveGuard } from '../../shared/LeaveGuard.tsx';
 import { Loaded } from '../../shared/Loaded.tsx';
 import { Notice } from '../../shared/Notice.tsx';
-import { problemText } from '../../shared/problems.ts';
+import { RunOutcome } from '../../shared/RunOutcome.tsx';
 import { type RunState, useInParts } from '../../shared/use-in-parts.ts';
 import { offeredQuery, sendHandOns } from './queries.ts';
 import classes from './Register.module.css';
@@ -125,65 +125,34 @@ type OutcomeProps = { readonly state: RunState<HandedOnRow>; readonly chosen: Ch
 
 /** What came of it, or would: where they go, what is sent, and which don’t go and why. */
 function Outcome({ state, chosen, onCancel }: OutcomeProps) {
-  const { told, isTrial, of, status, error } = state;
+  const { told, isTrial } = state;
   const fit = told.filter(({ isHandedOn }) => isHandedOn);
   const refused = told.filter(({ isHandedOn }) => !isHandedOn);
-  const stages = new Map<string, number>();
-  for (const { stageName } of fit) stages.set(stageName ?? '', (stages.get(stageName ?? '') ?? 0) + 1);
-  const sends = fit.reduce((sum, { wouldSend }) => sum + wouldSend, 0);
-  const opens = fit.reduce((sum, { wouldOpen }) => sum + wouldOpen, 0);
   return (
-    <section aria-label="What comes of it">
-      {status === 'running' && (
-        <div className={classes.running}>
-          <Progress value={(told.length / Math.max(1, of)) * 100} aria-label="How far it is" />
-          <Button size="compact-sm" variant="default" onClick={onCancel}>
-            Cancel
-          </Button>
-        </div>
-      )}
-      <p role="status" className={classes.said}>
-        {status === 'running'
-          ? ''
-          : `${sayRecords(fit.length)} ${isTrial ? 'would go on' : 'went on'}, ${refused.length} ${isTrial ? 'wouldn’t' : 'didn’t'}.`}
-      </p>
-      {status === 'cancelled' && !isTrial && (
-        <Notice tone="caution" title="It was cancelled">
-          What was handed on stays so; {of - told.length} are left. Going on hands none on twice.
-        </Notice>
-      )}
-      {status === 'stopped' && error && (
-        <Notice tone="fault" title="It stopped">
-          {problemText(error)} {told.length} of {of} are done; going on hands none on twice.
-        </Notice>
-      )}
-      <ul>
-        {[...stages].map(([stage, count]) => (
-          <li key={stage}>
-            <strong>{count}</strong> {isTrial ? 'would go' : 'went'} to {stage}
-          </li>
-        ))}
-        {sends > 0 && (
-          <li>
-            <strong>{sends}</strong> {sends === 1 ? 'delivery' : 'deliveries'} would be sent
-          </li>
-        )}
-        {opens > 0 && (
-          <li>
-            <strong>{opens}</strong> {opens === 1 ? 'record' : 'records'} would be opened elsewhere
-          </li>
-        )}
-        {refused.slice(0, MAX_LISTED).map(({ id, issues }) => (
-          <li key={id}>
-            <span className="mono">{chosen.get(id)?.number}</span>: {issues.map(({ message }) => message).join(' ')}
-          </li>
-        ))}
-        {refused.length > MAX_LISTED && (
-          <li>
-            and {refused.length - MAX_LISTED} more that {isTrial ? 'wouldn’t' : 'didn’t'}
-          </li>
-        )}
-      </ul>
-    </section>
+    <RunOutcome
+      state={state}
+      fit={fit}
+      said={`${sayRecords(fit.length)} ${isTrial ? 'would go on' : 'went on'}, ${refused.length} ${isTrial ? 'wouldn’t' : 'didn’t'}.`}
+      words={{
+        done: isTrial ? 'tried out' : 'handed on or refused',
+        stays: 'What was handed on stays so',
+        once: 'Going on hands none on twice',
+      }}
+      onCancel={onCancel}
+      facts={
+        <>
+          {refused.slice(0, MAX_LISTED).map(({ id, issues }) => (
+            <li key={id}>
+              <span className="mono">{chosen.get(id)?.number}</span>: {issues.map(({ message }) => message).join(' ')}
+            </li>
+          ))}
+          {refused.length > MAX_LISTED && (
+            <li>
+              and {refused.length - MAX_LISTED} more that {isTrial ? 'wouldn’t' : 'didn’t'}
+            </li>
+          )}
+        </>
+      }
+    />
   );
 }
