@@ -199,7 +199,7 @@ describe('a guest', () => {
     expect(back.body.record.stage).toBe('request');
     const again = (await call('GET', at)).body;
     expect(again).toMatchObject({ mayAct: true, record: { revision: 2 } });
-    expect(again.history.map(({ by }: { by: string | null }) => by)).toEqual(['Hollen Street Gallery', null]);
+    expect(again.history.map(({ by }: { by: string | null }) => by)).toEqual(['Hollen Street Gallery', 'Linden Regional Museum']);
     expect((await call('POST', `${at}/form`, { values: { borrower: 'Hollen Street Hall' } })).status).toBe(200);
     const sent = await call(
       'POST',

@@ -45,10 +45,10 @@ export const headerForGuest = (header: RecordHeader): RecordHeader => ({
   unassigned: false,
 });
 
-/** An event for a guest: of members it tells no names. */
-export const eventForGuest = (row: EventRow, guest: Pick<Actor, 'id'>): EventRow => ({
+/** An event for a guest: of members it tells no names; what one of them did, the house did. */
+export const eventForGuest = (row: EventRow, guest: Pick<Actor, 'id'>, house: string): EventRow => ({
   ...row,
-  by: row.byId === guest.id ? row.by : null,
+  by: row.byId === null || row.byId === guest.id ? row.by : house,
   memberName: null,
 });
 

@@ -144,7 +144,7 @@ export class RecordService {
       noteReading(this.pool, { record: id, member: actor.id, revision: row.revision, isActing }),
     ]);
     const header = toHeader(row, workflow, nowOf(this.context));
-    const told = isGuest ? events.map((event) => eventForGuest(event, actor)) : events;
+    const told = isGuest ? events.map((event) => eventForGuest(event, actor, this.context.workspace.name)) : events;
     return {
       record: isGuest ? headerForGuest(header) : header,
       mayAct: isActing,
