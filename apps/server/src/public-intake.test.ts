@@ -343,6 +343,81 @@ describe('a guest', () => {
   });
 });
 
+describe('who a guest is', () => {
+  const offer = (key: string, confidentialTo: readonly string[]) => ({
+    format: 'ypomet.workflow/1',
+    key,
+    name: 'Offer',
+    roles: [{ key: 'registrar', name: 'Registrar' }],
+    sections: [{ key: 'all', name: 'All' }],
+    fields: [
+      { key: 'who', name: 'Who', section: 'all', type: 'text', treatment: 'optional', confidentialTo },
+      { key: 'mail', name: 'Mail', section: 'all', type: 'text', treatment: 'optional' },
+    ],
+    tracks: [{ key: 'main', name: 'Main' }],
+    stages: [
+      { key: 'ask', name: 'Ask', kind: 'intake', tracks: ['main'] },
+      { key: 'check', name: 'Check', kind: 'work', tracks: ['main'], roles: ['registrar'] },
+      { key: 'done', name: 'Done', kind: 'end', tracks: ['main'] },
+    ],
+    handOffs: [
+      {
+        key: 'submit',
+        name: 'Submit',
+        from: 'ask',
+        otherwise: { to: 'check' },
+        deliveries: [
+          {
+            kind: 'mail',
+            key: 'thanks',
+            name: 'Thanks',
+            to: [{ kind: 'submitter' }, { kind: 'role', role: 'registrar' }],
+            subject: 'Offer of {{actor.name}}',
+            body: 'It came.',
+          },
+        ],
+      },
+      { key: 'finish', name: 'Finish', from: 'check', otherwise: { to: 'done' } },
+    ],
+  });
+
+  test('is said by fields that everybody may read, by none that became confidential', async () => {
+    await publishDefinition(analyst, offer('openly', []));
+    const own = { nameField: 'who', mailField: 'mail' };
+    const link = await put(own, 'ask', 'openly');
+    const draft = await analyst('GET', '/api/workflows/openly/draft');
+    await analyst('PUT', '/api/workflows/openly/draft', offer('openly', ['registrar']), {
+      'if-match': `"${draft.body.revision}"`,
+    });
+    const refused = await analyst(
+      'POST',
+      '/api/workflows/openly/versions',
+      { accepted: [] },
+      { 'if-match': `"${draft.body.revision + 1}"` },
+    );
+    const accepted = refused.body.details?.map(({ path: at, code }: { path: string; code: string }) => ({
+      path: at,
+      code,
+      reason: 'For a test.',
+    }));
+    if (refused.status !== 201)
+      expect(
+        (await analyst('POST', '/api/workflows/openly/versions', { accepted }, { 'if-match': `"${draft.body.revision + 1}"` }))
+          .status,
+      ).toBe(201);
+    const { begin, call } = await visit(link.body.link.address);
+    const done = await begin({ mail: 'not an address' });
+    expect(done.status).toBe(201);
+    expect((await call('GET', '/api/followed')).body.guest.name).toBe('A guest');
+    // One without an address is written to by nobody; the others are.
+    const { rows } = await server.server.context.database.pool.query(
+      'select recipients, subject, fault from deliveries where record = $1',
+      [done.body.record.id],
+    );
+    expect(rows).toEqual([{ recipients: ['rufus@lindenmuseum.invalid'], subject: 'Offer of A guest', fault: null }]);
+  });
+});
+
 describe('the private address', () => {
   test('is told by mail to the guest alone, and is in nothing that is kept', async () => {
     const { begin, pass } = await visit(await addressOf());

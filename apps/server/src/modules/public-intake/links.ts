@@ -94,7 +94,7 @@ export class PublicLinks {
 }
 
 /** Texts that are entered at an intake and that everybody may read. */
-function textsAt(workflow: CompiledWorkflow, stage: string): { key: string; name: string }[] {
+export function textsAt(workflow: CompiledWorkflow, stage: string): { key: string; name: string }[] {
   const { forms } = workflow;
   const steps = [...forms.stageForm(stage).fieldSteps.values()];
   return steps

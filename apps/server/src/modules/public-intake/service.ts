@@ -2,11 +2,12 @@ import type { BodyOf, FollowedDocument, FormDocument, HandOffResponse, PublicInt
 import { type Actor, isMailAddress, type Json } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
 import { ProblemError } from '../../problem.ts';
-import { headerForGuest } from '../records/present.ts';
+import { answerForGuest } from '../records/present.ts';
 import type { Queries } from '../records/repository.ts';
 import type { RecordService, Values } from '../records/service.ts';
+import { findNewestVersion } from '../workflows/repository.ts';
 import { type Guest, NAMELESS } from './guests.ts';
-import { stateOf } from './links.ts';
+import { stateOf, textsAt } from './links.ts';
 import { countBegunSince, findLinkAt, findLinkById, holdLink, keepGuest, type LinkRow, noteBegun } from './repository.ts';
 
 /** Nobody fills in a form faster than this; programs do. */
@@ -67,7 +68,7 @@ export class PublicIntakes {
   ): Promise<HandOffResponse> {
     const link = await this.linkOf(address, guest);
     if (trap !== '' || this.context.clock() - guest.issuedAt < FASTEST_MS) throw new ProblemError('link/looks-automatic');
-    const known = knownOf(link, values);
+    const known = knownOf(await this.fieldsOf(link), values);
     const actor = { ...request.actor, name: known.name, email: known.email || null };
     const answer = await this.records.begin(
       link.workflow,
@@ -80,7 +81,7 @@ export class PublicIntakes {
         before: (client, record) => this.take(client, link, guest, known, record),
       },
     );
-    return { ...answer, record: headerForGuest(answer.record) };
+    return answerForGuest(answer);
   }
 
   /** What a pass leads to. */
@@ -99,10 +100,10 @@ export class PublicIntakes {
   async follow(guest: Guest, values: Values): Promise<void> {
     const { pool } = this.context.database;
     const link = await findLinkById(pool, guest.link);
-    if (link && Object.keys(values).some((key) => key === link.settings.nameField || key === link.settings.mailField)) {
-      const before = await this.context.guests.known(guest);
-      await keepGuest(pool, guest, knownOf(link, values, before));
-    }
+    if (!link) return;
+    const fields = await this.fieldsOf(link);
+    if (!Object.values(fields).some((field) => field !== null && Object.hasOwn(values, field))) return;
+    await keepGuest(pool, guest, knownOf(fields, values, await this.context.guests.known(guest)));
   }
 
   /** Holds the link while the record is begun: never more than it allows, and one for a pass. */
@@ -115,6 +116,15 @@ export class PublicIntakes {
       throw new ProblemError('request/too-many', { retryAfterSeconds: 600 });
     await keepGuest(client, guest, known);
     if (!(await noteBegun(client, guest, record, new Date(now).toISOString()))) throw new ProblemError('link/used');
+  }
+
+  /** The fields that tell who a guest is, as long as everybody may read them: a version that came since can have changed that. */
+  private async fieldsOf({ workflow: key, stage, settings: { nameField, mailField } }: LinkRow): Promise<Fields> {
+    const version = await findNewestVersion(this.context.database.pool, key);
+    const workflow = version === null ? null : await this.context.workflows.find(key, version);
+    const known = new Set(workflow?.stages.has(stage) ? textsAt(workflow, stage).map((text) => text.key) : []);
+    const usable = (field: string | null): string | null => (field !== null && known.has(field) ? field : null);
+    return { name: usable(nameField), email: usable(mailField) };
   }
 
   /** The link of an address, which must be that of the pass: one whose address was renewed isn't found by the old one. */
@@ -141,16 +151,17 @@ export class PublicIntakes {
 
 const AWAY: ReadonlySet<string> = new Set(['thing/not-found', 'workflow/not-published']);
 
+type Fields = { readonly name: string | null; readonly email: string | null };
 type Known = { readonly name: string; readonly email: string };
 
 /** A guest's name and mail address, as they entered them. What isn't one address isn't written to. */
-function knownOf({ settings }: LinkRow, values: Values, before: Known = { name: NAMELESS, email: '' }): Known {
+function knownOf(fields: Fields, values: Values, before: Known = { name: NAMELESS, email: '' }): Known {
   const textOf = (field: string | null): string | null => {
     const json: Json | undefined = field === null || !Object.hasOwn(values, field) ? undefined : values[field];
     return typeof json === 'string' ? json.normalize('NFC').trim().slice(0, MAX_NAME) : null;
   };
-  const name = textOf(settings.nameField);
-  const email = textOf(settings.mailField);
+  const name = textOf(fields.name);
+  const email = textOf(fields.email);
   return {
     name: name === null ? before.name : name === '' ? NAMELESS : name,
     email: email === null ? before.email : isMailAddress(email) ? email : '',

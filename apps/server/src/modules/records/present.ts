@@ -1,4 +1,4 @@
-import type { HistoryEntry, RecordDocument, RecordHeader } from '@ypomet/contract';
+import type { HandOffResponse, HistoryEntry, RecordDocument, RecordHeader } from '@ypomet/contract';
 import { type Actor, type CompiledWorkflow, dueInstant, findHandOff, findStage, routeOf } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
 import type { RecordRow } from './record-row.ts';
@@ -43,6 +43,13 @@ export const headerForGuest = (header: RecordHeader): RecordHeader => ({
   assignee: null,
   assigneeName: null,
   unassigned: false,
+});
+
+/** What a hand-off came to, for a guest: other records are the house's own business. */
+export const answerForGuest = (answer: HandOffResponse): HandOffResponse => ({
+  ...answer,
+  record: headerForGuest(answer.record),
+  opened: [],
 });
 
 /** An event for a guest: of members it tells no names; what one of them did, the house did. */

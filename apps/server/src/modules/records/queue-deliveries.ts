@@ -21,9 +21,12 @@ export async function toQueued(
   const resolve = (list: readonly Address[]): readonly string[] => {
     const found = list.flatMap((one): readonly string[] => {
       if (one.kind === 'address') return [one.address];
-      return members
-        .filter((member) => (one.kind === 'member' ? member.id === one.member : member.roles.includes(one.role)))
-        .map(({ email }) => email);
+      return (
+        members
+          .filter((member) => (one.kind === 'member' ? member.id === one.member : member.roles.includes(one.role)))
+          // A guest who gave no address has none.
+          .flatMap(({ email }) => email || [])
+      );
     });
     return [...new Set(found)];
   };

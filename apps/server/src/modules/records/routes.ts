@@ -6,7 +6,7 @@ import { PublicIntakes } from '../public-intake/service.ts';
 import { RegisterService } from '../registers/service.ts';
 import { handOnMany, offeredHandOffs } from './hand-on-many.ts';
 import { importRows } from './import-rows.ts';
-import { headerForGuest } from './present.ts';
+import { answerForGuest } from './present.ts';
 import { RecordService } from './service.ts';
 
 /** What other modules' routes ask of records. */
@@ -69,7 +69,7 @@ export function recordRoutes(handle: Handle, context: ServerContext): Services {
       reply.header('etag', `"${response.record.revision}"`);
       if (!guest) return response;
       await intakes.follow(guest, body.values);
-      return { ...response, record: headerForGuest(response.record) };
+      return answerForGuest(response);
     },
     ({ params, actor, sizeBytes }) => service.admit(params.id, actor, sizeBytes),
   );

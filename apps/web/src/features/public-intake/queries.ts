@@ -13,6 +13,8 @@ function useLinkChange<T>(key: string, change: (of: T) => Promise<PublicLinkEntr
   const client = useQueryClient();
   return useMutation({
     mutationFn: change,
+    // One after another: what was changed last is what stays.
+    scope: { id: `public links of ${key}` },
     onSuccess: (entry) =>
       client.setQueryData(publicLinksQuery(key).queryKey, (list) =>
         list?.map((one) => (one.stage === entry.stage ? entry : one)),
