@@ -1,6 +1,5 @@
-import { ActionIcon, UnstyledButton, useComputedColorScheme, useMantineColorScheme } from '@mantine/core';
+import { UnstyledButton } from '@mantine/core';
 import { useClickOutside } from '@mantine/hooks';
-import { IconMoon, IconSun } from '@tabler/icons-react';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Navigate, NavLink, Outlet, useLocation, useNavigate } from 'react-router';
@@ -8,6 +7,7 @@ import { CommandsProvider, useCommands } from '../features/palette/commands-cont
 import { ownRegistersQuery } from '../features/registers/queries.ts';
 import { sessionQuery, useSignOut } from '../features/session/queries.ts';
 import { Loaded } from '../shared/Loaded.tsx';
+import { SchemeSwitch } from '../shared/SchemeSwitch.tsx';
 import classes from './Shell.module.css';
 
 /** The frame around every page of someone signed in: where they are, where they can go, who they are. */
@@ -69,17 +69,6 @@ function Places({ roles }: { readonly roles: readonly string[] }) {
         </NavLink>
       ))}
     </nav>
-  );
-}
-
-function SchemeSwitch() {
-  const { setColorScheme } = useMantineColorScheme();
-  const scheme = useComputedColorScheme('light');
-  const other = scheme === 'dark' ? 'light' : 'dark';
-  return (
-    <ActionIcon variant="subtle" color="gray" aria-label={`Use ${other} colours`} onClick={() => setColorScheme(other)}>
-      {scheme === 'dark' ? <IconSun size={17} /> : <IconMoon size={17} />}
-    </ActionIcon>
   );
 }
 

@@ -3,6 +3,7 @@ import type { Cursor } from '../../paging.ts';
 import { type ListedRow, RECORD_COLUMNS } from '../records/record-row.ts';
 import type { Queries } from '../records/repository.ts';
 import type { Where } from '../registers/repository.ts';
+import { type KeptView, VIEW, type ViewRow } from '../views/views.ts';
 
 /** `place`: what it is ordered by, to the microsecond. */
 export type WaitingRow = ListedRow & { readonly place: string };
@@ -75,20 +76,9 @@ export async function listSubmitted(
   return rows;
 }
 
-export type ViewRow = {
-  readonly id: string;
-  readonly name: string;
-  readonly isShared: boolean;
-  readonly ownerId: string;
-  readonly owner: string;
-  readonly settings: DeskSettings;
-};
-type KeptView = Pick<ViewRow, 'name' | 'isShared' | 'settings'>;
-const VIEW = `v.id, v.name, v.is_shared as "isShared", v.owner as "ownerId", m.name as owner, v.settings`;
-
 /** A member's views of the desk, and those that others with one of the same roles share. */
-export async function listViews(db: Queries, { id, roles }: Owner): Promise<readonly ViewRow[]> {
-  const { rows } = await db.query<ViewRow>(
+export async function listViews(db: Queries, { id, roles }: Owner): Promise<readonly ViewRow<DeskSettings>[]> {
+  const { rows } = await db.query<ViewRow<DeskSettings>>(
     `select ${VIEW} from desk_views v join members m on m.id = v.owner
      where v.owner = $1 or (v.is_shared and m.roles && $2::text[]) order by v.name, v.id limit 500`,
     [id, roles],
@@ -97,28 +87,17 @@ export async function listViews(db: Queries, { id, roles }: Owner): Promise<read
 }
 
 /** Keeps a view, unless the member has so many already. */
-export async function insertView(db: Queries, owner: string, view: KeptView, most: number): Promise<ViewRow | null> {
-  const { rows } = await db.query<ViewRow>(
+export async function insertView(
+  db: Queries,
+  owner: string,
+  view: KeptView<DeskSettings>,
+  most: number,
+): Promise<ViewRow<DeskSettings> | null> {
+  const { rows } = await db.query<ViewRow<DeskSettings>>(
     `with v as (insert into desk_views (owner, name, is_shared, settings)
        select $1, $2, $3, $4 where (select count(*) from desk_views where owner = $1) < $5 returning *)
      select ${VIEW} from v join members m on m.id = v.owner`,
     [owner, view.name, view.isShared, JSON.stringify(view.settings), most],
   );
   return rows[0] ?? null;
-}
-
-/** Changes a view of the owner's; null where there is none. */
-export async function updateView(db: Queries, id: string, owner: string, view: KeptView): Promise<ViewRow | null> {
-  const { rows } = await db.query<ViewRow>(
-    `with v as (update desk_views set name = $3, is_shared = $4, settings = $5, changed_at = now() where id = $1 and owner = $2 returning *)
-     select ${VIEW} from v join members m on m.id = v.owner`,
-    [id, owner, view.name, view.isShared, JSON.stringify(view.settings)],
-  );
-  return rows[0] ?? null;
-}
-
-/** Whether there was a view of the owner's to delete. */
-export async function deleteView(db: Queries, id: string, owner: string): Promise<boolean> {
-  const { rowCount } = await db.query('delete from desk_views where id = $1 and owner = $2', [id, owner]);
-  return (rowCount ?? 0) > 0;
 }

@@ -16,23 +16,14 @@ import type { ListedRow } from '../records/record-row.ts';
 import { whereOf } from '../registers/narrowing.ts';
 import { findNamed, listNames, type Where } from '../registers/repository.ts';
 import { MAX_NAMES, MAX_VIEWS } from '../registers/service.ts';
+import { deleteView, type KeptView, toView, updateView } from '../views/views.ts';
 import { findNewestVersion, listIntakes } from '../workflows/repository.ts';
 import { listReadings } from './readings.ts';
-import {
-  countWaiting,
-  deleteView,
-  insertView,
-  listSubmitted,
-  listViews,
-  listWaiting,
-  updateView,
-  type ViewRow,
-  whereNamed,
-} from './repository.ts';
+import { countWaiting, insertView, listSubmitted, listViews, listWaiting, whereNamed } from './repository.ts';
 
 type Page = { readonly after?: string | undefined; readonly limit: number };
 type DeskPageOf = Omit<QueryOf<'desk'>, keyof Page> & Page;
-type ViewRequest = Parameters<typeof updateView>[3];
+type ViewRequest = KeptView<DeskSettings>;
 
 /** What waits for a member, what they submitted, what they may begin, and how they look at it. */
 export class Desk {
@@ -94,13 +85,13 @@ export class Desk {
 
   async putView(id: string, view: ViewRequest, actor: Actor): Promise<DeskView> {
     await this.whereOf(actor, view.settings);
-    const row = await updateView(this.context.database.pool, id, actor.id, view);
+    const row = await updateView(this.context.database.pool, 'desk_views', id, actor.id, view);
     if (!row) throw new ProblemError('thing/not-found');
     return toView(row, actor);
   }
 
   async deleteView(id: string, actor: Actor): Promise<void> {
-    if (!(await deleteView(this.context.database.pool, id, actor.id))) throw new ProblemError('thing/not-found');
+    if (!(await deleteView(this.context.database.pool, 'desk_views', id, actor.id))) throw new ProblemError('thing/not-found');
   }
 
   /** How much waits, by workflow and stage; versions of one workflow are counted together, under the newest names. */
@@ -170,12 +161,3 @@ export class Desk {
     return { entries, next: rows.length > limit && last ? encodeCursor({ at: at(last), id: last.id }) : null };
   }
 }
-
-const toView = ({ id, name, isShared, owner, ownerId, settings }: ViewRow, actor: Actor): DeskView => ({
-  id,
-  name,
-  isShared,
-  isOwn: ownerId === actor.id,
-  owner,
-  settings,
-});

@@ -2,6 +2,7 @@ import type { RegisterSettings } from '@ypomet/contract';
 import type { Workflow } from '@ypomet/core';
 import { type ListedRow, RECORD_COLUMNS } from '../records/record-row.ts';
 import type { Queries } from '../records/repository.ts';
+import { type KeptView, VIEW, type ViewRow } from '../views/views.ts';
 
 /** A statement's condition with its parameters. */
 export type Where = { readonly sql: string; readonly values: readonly unknown[] };
@@ -118,19 +119,9 @@ export async function listNames(db: Queries, limit: number): Promise<readonly { 
   return rows;
 }
 
-export type ViewRow = {
-  readonly id: string;
-  readonly name: string;
-  readonly isShared: boolean;
-  readonly ownerId: string;
-  readonly owner: string;
-  readonly settings: RegisterSettings;
-};
-const VIEW = `v.id, v.name, v.is_shared as "isShared", v.owner as "ownerId", m.name as owner, v.settings`;
-
 /** A member's views of a register and those that are shared. */
-export async function listViews(db: Queries, workflow: string, member: string): Promise<readonly ViewRow[]> {
-  const { rows } = await db.query<ViewRow>(
+export async function listViews(db: Queries, workflow: string, member: string): Promise<readonly ViewRow<RegisterSettings>[]> {
+  const { rows } = await db.query<ViewRow<RegisterSettings>>(
     `select ${VIEW} from register_views v join members m on m.id = v.owner
      where v.workflow = $1 and (v.owner = $2 or v.is_shared) order by v.name, v.id limit 500`,
     [workflow, member],
@@ -138,37 +129,19 @@ export async function listViews(db: Queries, workflow: string, member: string): 
   return rows;
 }
 
-type KeptView = Pick<ViewRow, 'name' | 'isShared' | 'settings'>;
-
 /** Keeps a view, unless the member has so many already. */
 export async function insertView(
   db: Queries,
   workflow: string,
   owner: string,
-  view: KeptView,
+  view: KeptView<RegisterSettings>,
   most: number,
-): Promise<ViewRow | null> {
-  const { rows } = await db.query<ViewRow>(
+): Promise<ViewRow<RegisterSettings> | null> {
+  const { rows } = await db.query<ViewRow<RegisterSettings>>(
     `with v as (insert into register_views (workflow, owner, name, is_shared, settings)
        select $1, $2, $3, $4, $5 where (select count(*) from register_views where owner = $2) < $6 returning *)
      select ${VIEW} from v join members m on m.id = v.owner`,
     [workflow, owner, view.name, view.isShared, JSON.stringify(view.settings), most],
   );
   return rows[0] ?? null;
-}
-
-/** Changes a view of the owner's; null where there is none. */
-export async function updateView(db: Queries, id: string, owner: string, view: KeptView): Promise<ViewRow | null> {
-  const { rows } = await db.query<ViewRow>(
-    `with v as (update register_views set name = $3, is_shared = $4, settings = $5, changed_at = now() where id = $1 and owner = $2 returning *)
-     select ${VIEW} from v join members m on m.id = v.owner`,
-    [id, owner, view.name, view.isShared, JSON.stringify(view.settings)],
-  );
-  return rows[0] ?? null;
-}
-
-/** Whether there was a view of the owner's to delete. */
-export async function deleteView(db: Queries, id: string, owner: string): Promise<boolean> {
-  const { rowCount } = await db.query('delete from register_views where id = $1 and owner = $2', [id, owner]);
-  return (rowCount ?? 0) > 0;
 }

@@ -2,6 +2,7 @@ import {
   type QueryOf,
   type RegisterDocument,
   type RegisterEntry,
+  type RegisterSettings,
   type RegisterView,
   type ResponseOf,
   SERVER_EN,
@@ -21,11 +22,11 @@ import { ProblemError } from '../../problem.ts';
 import { Lookups, namesIn } from '../records/lookups.ts';
 import { nowOf, toHeader } from '../records/present.ts';
 import { toRecord } from '../records/record-row.ts';
+import { deleteView, type KeptView, toView, updateView } from '../views/views.ts';
 import { fieldSql } from './condition-sql.ts';
 import { decodePlace, encodePlace, type Narrowed, orderOf, whereOf } from './narrowing.ts';
 import {
   countRegister,
-  deleteView,
   findNamed,
   findPublished,
   insertView,
@@ -34,11 +35,9 @@ import {
   listRegister,
   listViews,
   type RegisterRow,
-  updateView,
-  type ViewRow,
 } from './repository.ts';
 
-type ViewRequest = Parameters<typeof updateView>[3];
+type ViewRequest = KeptView<RegisterSettings>;
 /** Views that one member keeps. */
 export const MAX_VIEWS = 200;
 /** Members whom a register can be searched for. */
@@ -182,14 +181,15 @@ export class RegisterService {
 
   async putView(key: string, id: string, view: ViewRequest, actor: Actor): Promise<RegisterView> {
     this.requireSound(await this.open(key, actor), view);
-    const row = await updateView(this.context.database.pool, id, actor.id, view);
+    const row = await updateView(this.context.database.pool, 'register_views', id, actor.id, view);
     if (!row) throw new ProblemError('thing/not-found');
     return toView(row, actor);
   }
 
   async deleteView(key: string, id: string, actor: Actor): Promise<void> {
     await this.open(key, actor);
-    if (!(await deleteView(this.context.database.pool, id, actor.id))) throw new ProblemError('thing/not-found');
+    if (!(await deleteView(this.context.database.pool, 'register_views', id, actor.id)))
+      throw new ProblemError('thing/not-found');
   }
 
   /** A view that can't be applied isn't kept. */
@@ -208,12 +208,3 @@ export class RegisterService {
     return { now: this.context.clock(), workspace: this.context.workspace };
   }
 }
-
-const toView = ({ id, name, isShared, owner, ownerId, settings }: ViewRow, actor: Actor): RegisterView => ({
-  id,
-  name,
-  isShared,
-  isOwn: ownerId === actor.id,
-  owner,
-  settings,
-});

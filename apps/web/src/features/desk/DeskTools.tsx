@@ -1,9 +1,9 @@
-import { Button, Menu, SegmentedControl, TextInput } from '@mantine/core';
-import { useDebouncedCallback } from '@mantine/hooks';
+import { Button, Menu, SegmentedControl } from '@mantine/core';
 import { IconFilter } from '@tabler/icons-react';
 import { useQuery } from '@tanstack/react-query';
 import type { DeskSettings } from '@ypomet/contract';
-import { lazy, Suspense, useEffect, useState } from 'react';
+import { lazy, Suspense, useState } from 'react';
+import { FindInput } from '../../shared/FindInput.tsx';
 import { Loaded } from '../../shared/Loaded.tsx';
 import { ViewsMenu } from '../views/ViewsMenu.tsx';
 import classes from './DeskTools.module.css';
@@ -29,7 +29,7 @@ export function DeskTools({ shown, onShow, workflows }: Props) {
   return (
     <>
       <div className={classes.tools}>
-        <Find shown={shown} onShow={onShow} />
+        <FindInput label="Find by number or name" find={shown.find} onFind={(find) => onShow({ ...shown, find })} />
         <SegmentedControl
           size="xs"
           aria-label="In which order"
@@ -62,27 +62,6 @@ export function DeskTools({ shown, onShow, workflows }: Props) {
         <Filter workflow={workflow} filter={shown.filter} onFilter={(filter) => onShow({ ...shown, filter })} />
       )}
     </>
-  );
-}
-
-function Find({ shown, onShow }: Pick<Props, 'shown' | 'onShow'>) {
-  const [typed, setTyped] = useState(shown.find);
-  useEffect(() => setTyped(shown.find), [shown.find]);
-  const find = useDebouncedCallback((text: string) => onShow({ ...shown, find: text }), 250);
-  const put = (text: string): void => {
-    setTyped(text);
-    find(text);
-  };
-  return (
-    <TextInput
-      size="xs"
-      aria-label="Find by number or name"
-      placeholder="Find by number or name"
-      value={typed}
-      maxLength={100}
-      onChange={({ currentTarget: { value } }) => put(value)}
-      onKeyDown={(event) => event.key === 'Escape' && put('')}
-    />
   );
 }
 

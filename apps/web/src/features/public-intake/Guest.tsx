@@ -1,7 +1,6 @@
-import { ActionIcon, useComputedColorScheme, useMantineColorScheme } from '@mantine/core';
-import { IconMoon, IconSun } from '@tabler/icons-react';
 import type { FollowedDocument } from '@ypomet/contract';
 import { type ReactNode, useEffect, useLayoutEffect } from 'react';
+import { SchemeSwitch } from '../../shared/SchemeSwitch.tsx';
 import { SessionProvider } from '../session/queries.ts';
 import classes from './Guest.module.css';
 import { actAs } from './queries.ts';
@@ -58,16 +57,5 @@ export function GuestFrame({
         {children}
       </main>
     </div>
-  );
-}
-
-function SchemeSwitch() {
-  const { setColorScheme } = useMantineColorScheme();
-  const scheme = useComputedColorScheme('light');
-  const other = scheme === 'dark' ? 'light' : 'dark';
-  return (
-    <ActionIcon variant="subtle" color="gray" aria-label={`Use ${other} colours`} onClick={() => setColorScheme(other)}>
-      {scheme === 'dark' ? <IconSun size={17} /> : <IconMoon size={17} />}
-    </ActionIcon>
   );
 }

@@ -1,10 +1,9 @@
-import { ActionIcon, Button, Checkbox, Menu, Popover, SegmentedControl, TextInput } from '@mantine/core';
-import { useDebouncedCallback } from '@mantine/hooks';
+import { ActionIcon, Button, Checkbox, Menu, Popover, SegmentedControl } from '@mantine/core';
 import { IconChevronDown, IconDownload, IconFilter } from '@tabler/icons-react';
 import { useQuery } from '@tanstack/react-query';
 import type { RegisterDocument } from '@ypomet/contract';
 import { describeOutline, makeWording, parseExpression, readOutlineGroup } from '@ypomet/core';
-import { useEffect, useState } from 'react';
+import { FindInput } from '../../shared/FindInput.tsx';
 import { ViewsMenu } from '../views/ViewsMenu.tsx';
 import { columnsOf } from './columns.ts';
 import { exportAddress, registerViewsQuery, useViews } from './queries.ts';
@@ -40,7 +39,12 @@ export function RegisterTools({ register, shown, onShow, isFiltering, onFilterin
       />
       {!isWatching && (
         <>
-          <Find shown={shown} onShow={onShow} />
+          <FindInput
+            label="Find in numbers, names and texts"
+            className={classes.find ?? ''}
+            find={shown.find}
+            onFind={(find) => onShow({ ...shown, find })}
+          />
           <Button
             size="xs"
             variant={shown.filter === '' ? 'default' : 'light'}
@@ -79,28 +83,6 @@ function RegisterViews({ register, shown, onShow }: Pick<Props, 'register' | 'sh
       onTake={onShow}
       onKeep={(request, onSuccess) => keep.mutate(request, { onSuccess })}
       onDrop={(id) => drop.mutate(id)}
-    />
-  );
-}
-
-function Find({ shown, onShow }: Pick<Props, 'shown' | 'onShow'>) {
-  const [typed, setTyped] = useState(shown.find);
-  useEffect(() => setTyped(shown.find), [shown.find]);
-  const find = useDebouncedCallback((text: string) => onShow({ ...shown, find: text }), 250);
-  const put = (text: string): void => {
-    setTyped(text);
-    find(text);
-  };
-  return (
-    <TextInput
-      size="xs"
-      className={classes.find}
-      aria-label="Find in numbers, names and texts"
-      placeholder="Find in numbers, names, texts"
-      value={typed}
-      maxLength={100}
-      onChange={({ currentTarget: { value } }) => put(value)}
-      onKeyDown={(event) => event.key === 'Escape' && put('')}
     />
   );
 }
