@@ -16,6 +16,7 @@ import { ProblemError, toDetails } from '../../problem.ts';
 import { findNewestVersion } from '../workflows/repository.ts';
 import { clockColumns } from './clock-columns.ts';
 import { Lookups } from './lookups.ts';
+import { toNewRow } from './new-row.ts';
 import { toQueued } from './queue-deliveries.ts';
 import { type HandOffWrite, insertRecords, type Queries, takeNumbers, writeHandOffs } from './repository.ts';
 
@@ -106,20 +107,14 @@ class Opener {
   async write(begun: readonly Begun[], depth: number): Promise<void> {
     await insertRecords(
       this.db,
-      begun.map(({ source, consequence, opened: { record } }) => ({
-        id: record.id,
-        workflow: record.workflow,
-        version: record.version ?? 0,
-        number: record.number ?? '',
-        stage: record.intake ?? record.stage,
-        track: record.track,
-        submitted_by: record.submittedBy,
-        created_at: record.createdAt,
-        opened_by: source.record,
-        follow_up: consequence.followUp,
-        opened_row: consequence.row,
-        depth,
-      })),
+      begun.map(({ source, consequence, opened: { record } }) =>
+        toNewRow(record, {
+          opened_by: source.record,
+          follow_up: consequence.followUp,
+          opened_row: consequence.row,
+          depth,
+        }),
+      ),
     );
     const queued = await toQueued(
       this.db,

@@ -13,7 +13,6 @@ import {
   type Actor,
   CLOCK,
   type CompiledWorkflow,
-  fillAcknowledgement,
   formatRecordNumber,
   type HandedOn,
   handOn,
@@ -43,8 +42,10 @@ import { choosableField, listChoices } from './choices.ts';
 import { clockColumns } from './clock-columns.ts';
 import { makeHandOffWriter, type WriteHandOff } from './hand-off-writer.ts';
 import { Lookups, namesIn } from './lookups.ts';
+import { toNewRow } from './new-row.ts';
 import { once, type Request } from './once.ts';
 import { openAllFollowUps } from './open-follow-ups.ts';
+import { withAcknowledgement } from './own-acknowledgement.ts';
 import { eventForGuest, headerForGuest, nowOf, toHeader, toHistory, toRoute } from './present.ts';
 import { toQueued } from './queue-deliveries.ts';
 import { RecordForms } from './record-forms.ts';
@@ -63,7 +64,6 @@ import {
   takeNumbers,
   writeHandOffs,
 } from './repository.ts';
-import type { NewRecordRow } from './write-hand-off.sql.ts';
 
 export type Values = Readonly<Record<string, Json>>;
 
@@ -85,22 +85,6 @@ export type Beginning = {
   /** A template that is read instead of the hand-off's acknowledgement; empty: that one. */
   readonly acknowledgement?: string;
 };
-
-/** A record as it is inserted at its intake. */
-const toNewRow = (record: WorkflowRecord, stage: string, createdAt: string): NewRecordRow => ({
-  id: record.id,
-  workflow: record.workflow,
-  version: record.version ?? 0,
-  number: record.number ?? '',
-  stage,
-  track: record.track,
-  submitted_by: record.submittedBy,
-  created_at: createdAt,
-  opened_by: null,
-  follow_up: null,
-  opened_row: null,
-  depth: 0,
-});
 
 /** Runs records: shows their forms, begins them, hands them on. Decides nothing itself: that is the core's. */
 export class RecordService {
@@ -275,26 +259,12 @@ export class RecordService {
         const record = { ...blank, number: formatRecordNumber(workflow.definition.numbering, running, { now, zone }) };
         const handedOn = await this.decide(client, workflow, record, handOff, values, request.actor);
         await before?.(client, record.id);
-        await insertRecords(client, [toNewRow(handedOn.record, stage, record.createdAt)]);
-        const told = await this.withAcknowledgement(client, workflow, handedOn, acknowledgement, request.actor);
+        await insertRecords(client, [toNewRow(handedOn.record)]);
+        const lookups = this.lookups(client, workflow, request.actor);
+        const told = await withAcknowledgement(workflow, handedOn, acknowledgement, request.actor, lookups);
         return this.storeWithin(client, workflow, { handedOn: told, revision: 0, depth: 0, request, fingerprint });
       });
     });
-  }
-
-  /** What was decided, with another text to be read than the hand-off's own. */
-  private async withAcknowledgement(
-    db: Queries,
-    workflow: CompiledWorkflow,
-    handedOn: HandedOn,
-    text: string,
-    actor: Actor,
-  ): Promise<HandedOn> {
-    if (text === '') return handedOn;
-    const lookups = this.lookups(db, workflow, actor);
-    const filled = await lookups.settle(() => fillAcknowledgement(workflow, text, handedOn.record, actor, lookups.outside));
-    const next = handedOn.acknowledgement?.next ?? null;
-    return { ...handedOn, acknowledgement: { acknowledgement: '', text: filled, next } };
   }
 
   /** What beginning a record would come to; nothing is stored, and it has no number. */
