@@ -199,6 +199,10 @@ describe('a guest', () => {
     expect(back.body.record.stage).toBe('request');
     const again = (await call('GET', at)).body;
     expect(again).toMatchObject({ mayAct: true, record: { revision: 2 } });
+    // What was sent to them they know of, by its subject; of what was sent to others nothing.
+    expect(again.sent.map(({ what, to }: { what: string; to: string[] }) => [what, to])).toEqual([
+      [`Your loan request ${done.body.record.number}`, ['beryl@hollenstreet.invalid']],
+    ]);
     expect(again.history.map(({ by }: { by: string | null }) => by)).toEqual(['Hollen Street Gallery', 'Linden Regional Museum']);
     expect((await call('POST', `${at}/form`, { values: { borrower: 'Hollen Street Hall' } })).status).toBe(200);
     const sent = await call(

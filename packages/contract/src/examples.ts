@@ -287,6 +287,7 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
       mayAct: false,
       possession: { mayTake: false, mayGiveBack: false, mayHandOver: false },
       form: FORM,
+      sent: [{ id: ID, kind: 'mail', what: 'Tell the visitor', to: ['beryl@hollenstreet.invalid'], status: 'sent', at: AT }],
       history: [
         {
           id: '1',

@@ -257,6 +257,17 @@ export const RecordDocument = z.object({
   /** The record that opened this one, and those that it opened, as far as the member may see them. */
   openedBy: RelatedRecord.nullable(),
   opened: z.array(RelatedRecord),
+  /** What was sent, as far as the member may know of it, the latest first; `to`: the addresses that they may know. */
+  sent: z.array(
+    z.object({
+      id: Id,
+      kind: z.enum(['mail', 'web', 'file']),
+      what: z.string(),
+      to: z.array(z.string()),
+      status: z.enum(['queued', 'sent', 'waiting']),
+      at: Instant,
+    }),
+  ),
   /** Where it has been and is, in the workflow's order, and the stage that certainly comes next; no other stages. */
   route: z.object({
     tracks: z.array(z.object({ key: z.string(), name: z.string() })),

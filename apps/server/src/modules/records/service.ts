@@ -64,6 +64,7 @@ import {
   takeNumbers,
   writeHandOffs,
 } from './repository.ts';
+import { sentOf } from './sent.ts';
 
 export type Values = Readonly<Record<string, Json>>;
 
@@ -123,8 +124,9 @@ export class RecordService {
     const { row, workflow, record } = await this.load(id, actor);
     const stage = workflow.stages.get(record.stage)?.stage;
     const isActing = stage !== undefined && mayAct(stage, record, actor);
-    const [events] = await Promise.all([
+    const [events, sent] = await Promise.all([
       listEvents(this.pool, id),
+      sentOf(this.pool, workflow, id, actor),
       noteReading(this.pool, { record: id, member: actor.id, revision: row.revision, isActing }),
     ]);
     const header = toHeader(row, workflow, nowOf(this.context));
@@ -139,6 +141,7 @@ export class RecordService {
       },
       form: await this.forms.form(workflow, record, {}, actor),
       history: told.map((event) => toHistory(event, workflow, actor)),
+      sent,
       route: toRoute(row, events, workflow),
       issues: isActing ? ((row.issues ?? []) as unknown as RecordDocument['issues']) : [],
       // Other records are the house's own business.

@@ -10,10 +10,11 @@ import classes from './RecordPage.module.css';
 import { RelatedRecords } from './RelatedRecords.tsx';
 
 const MAP_WIDTH = 260;
+const NOT_SENT = { queued: 'on its way', waiting: 'not sent yet: somebody is to look at it' } as const;
 
 /** Where a record is and was, what it has to do with others, and what happened to it. */
 export function RecordAside({ document, children }: { readonly document: RecordDocument; readonly children?: ReactNode }) {
-  const { record, history, route, openedBy, opened } = document;
+  const { record, history, route, openedBy, opened, sent } = document;
   const next = route.stages.find(({ key }) => key === route.next);
   const { workspace } = useSession();
   return (
@@ -45,6 +46,22 @@ export function RecordAside({ document, children }: { readonly document: RecordD
           </li>
         ))}
       </ol>
+      {sent.length > 0 && (
+        <>
+          <h2>Sent</h2>
+          <ul className={classes.related}>
+            {sent.map((one) => (
+              <li key={one.id}>
+                {one.what}
+                <span className={classes.soft}>
+                  {one.to.length > 0 && `to ${one.to.join(', ')} · `}
+                  {one.status === 'sent' ? formatInstant(one.at, workspace) : NOT_SENT[one.status]}
+                </span>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
       <p className={classes.ways}>
         {children}
         <UnstyledButton className={classes.print} onClick={() => window.print()}>
