@@ -1,5 +1,5 @@
 import { expect, type Page, test } from '@playwright/test';
-import { fillRequest, signInAs } from './people.ts';
+import { fillRequest, openOnDesk, type PEOPLE, signInAs } from './people.ts';
 import { RunningServer } from './running-server.ts';
 
 let server: RunningServer;
@@ -13,15 +13,7 @@ const history = (page: Page) => page.getByRole('complementary', { name: 'History
 const press = (page: Page, name: string): Promise<void> => page.getByRole('button', { name, exact: true }).click();
 
 /** Opens a record on somebody's desk. */
-async function openAs(page: Page, who: Parameters<typeof signInAs>[2], record: string): Promise<void> {
-  await signInAs(page, server, who);
-  await page.goto(`${server.base}/desk`);
-  await page
-    .getByRole('link', { name: new RegExp(record) })
-    .first()
-    .click();
-  await page.waitForURL(/\/records\//);
-}
+const openAs = (page: Page, who: keyof typeof PEOPLE, record: string) => openOnDesk(page, server, who, record);
 
 /** Hands a record on by the API, as whoever is signed in. */
 async function handOn(page: Page, id: string, handOff: string, values: object): Promise<void> {

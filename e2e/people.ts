@@ -21,6 +21,17 @@ export async function signInAs(page: Page, server: RunningServer, who: keyof typ
   await expect(page.getByRole('button', { name: PEOPLE[who] })).toBeVisible();
 }
 
+/** Signs in, and opens a record that waits on the desk. */
+export async function openOnDesk(page: Page, server: RunningServer, who: keyof typeof PEOPLE, record: string): Promise<void> {
+  await signInAs(page, server, who);
+  await page.goto(`${server.base}/desk`);
+  await page
+    .getByRole('link', { name: new RegExp(record) })
+    .first()
+    .click();
+  await page.waitForURL(/\/records\//);
+}
+
 /** Writes an expression in the place of the one that is there, as people do: the editor keeps a selection of its own. */
 export async function writeExpression(page: Page, text: string): Promise<void> {
   await page.getByRole('textbox', { name: 'Condition as text' }).click();

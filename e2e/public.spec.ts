@@ -4,7 +4,7 @@ import type { AddressInfo } from 'node:net';
 import os from 'node:os';
 import path from 'node:path';
 import { type Browser, expect, type Page, test } from '@playwright/test';
-import { expectAccessible, fillRequest, signInAs } from './people.ts';
+import { expectAccessible, fillRequest, openOnDesk, type PEOPLE, signInAs } from './people.ts';
 import { RunningServer } from './running-server.ts';
 
 let server: RunningServer;
@@ -38,15 +38,7 @@ async function guestOf(browser: Browser, address: string): Promise<Page> {
 }
 
 /** Opens a record on somebody's desk. */
-async function openAs(page: Page, who: Parameters<typeof signInAs>[2], record: string): Promise<void> {
-  await signInAs(page, server, who);
-  await page.goto(`${server.base}/desk`);
-  await page
-    .getByRole('link', { name: new RegExp(record) })
-    .first()
-    .click();
-  await page.waitForURL(/\/records\//);
-}
+const openAs = (page: Page, who: keyof typeof PEOPLE, record: string) => openOnDesk(page, server, who, record);
 
 test('a loan from a public intake to its end: sent back, answered, reviewed, agreed and signed', async ({ page, browser }) => {
   const address = await openLink(page);

@@ -18,7 +18,7 @@ import { serializerCompiler, validatorCompiler } from 'fastify-type-provider-zod
 import { z } from 'zod';
 import type { Guest } from '../modules/public-intake/guests.ts';
 import { ProblemError } from '../problem.ts';
-import { requireActor, requireGuest } from './sessions.ts';
+import { rateKeyOf, requireActor, requireGuest } from './sessions.ts';
 
 /** A request, validated by its contract. */
 export type Call<N extends RouteName> = {
@@ -122,9 +122,6 @@ function doorsOf(app: FastifyInstance, route: Route, admit: Admit<RouteName> | u
   });
   return doors;
 }
-
-/** Passes are there for the asking: guests are counted by their address. */
-const rateKeyOf = ({ actor, guest, ip }: FastifyRequest): string => (guest ? ip : (actor?.id ?? ip));
 
 function schemaOf(route: Route): object {
   const headers = {

@@ -119,6 +119,9 @@ async function findSessions(pool: pg.Pool, ids: readonly string[]): Promise<read
   return rows;
 }
 
+/** Whose requests are counted together. Passes are there for the asking: guests are counted by their address. */
+export const rateKeyOf = ({ actor, guest, ip }: FastifyRequest): string => (guest ? ip : (actor?.id ?? ip));
+
 /** The guest, or a refusal. */
 export function requireGuest(request: FastifyRequest): Guest {
   if (!request.guest) throw new ProblemError('session/none');

@@ -14,8 +14,8 @@ import { ProblemError } from '../../problem.ts';
 import { nowOf, toHeader } from '../records/present.ts';
 import type { ListedRow } from '../records/record-row.ts';
 import { whereOf } from '../registers/narrowing.ts';
-import { findNamed, listNames, type Where } from '../registers/repository.ts';
-import { MAX_NAMES, MAX_VIEWS } from '../registers/service.ts';
+import { findNamed, type Where } from '../registers/repository.ts';
+import { describeRegister, MAX_VIEWS } from '../registers/service.ts';
 import { deleteView, type KeptView, toView, updateView } from '../views/views.ts';
 import { findNewestVersion, listIntakes } from '../workflows/repository.ts';
 import { listReadings } from './readings.ts';
@@ -42,11 +42,7 @@ export class Desk {
 
   /** By what the records of a workflow can be found on the desk. */
   async describe(key: string, actor: Actor): Promise<RegisterDocument> {
-    const { register, version } = await this.open(key, actor);
-    const { right, definition, searchable } = register;
-    const isNaming = definition.fields.some(({ key: own, type }) => type === 'member' && searchable.includes(own));
-    const members = isNaming ? await listNames(this.context.database.pool, MAX_NAMES) : [];
-    return { version, right, definition, searchable: [...searchable], members: [...members] };
+    return describeRegister(this.context.database.pool, await this.open(key, actor));
   }
 
   /** Somebody who has nothing to do with a workflow finds nothing of it: not how it is made either. */

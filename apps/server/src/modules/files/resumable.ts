@@ -6,7 +6,7 @@ import { FileStore as PartStore } from '@tus/file-store';
 import { Server, type Upload } from '@tus/server';
 import { BODY_LIMITS, FileName, UPLOADS_PATH } from '@ypomet/contract';
 import type { FastifyInstance, FastifyReply, FastifyRequest } from 'fastify';
-import { requireActor } from '../../plugins/sessions.ts';
+import { rateKeyOf, requireActor } from '../../plugins/sessions.ts';
 import { makeProblem, ProblemError } from '../../problem.ts';
 import type { FileIntake, Said } from './intake.ts';
 
@@ -64,8 +64,7 @@ export async function resumableUploads(app: FastifyInstance, parts: PartStore, i
     own.removeAllContentTypeParsers();
     // The body is read as it comes, by the protocol.
     own.addContentTypeParser('*', (_request, _payload, done) => done(null));
-    const limit = (max: number) =>
-      own.rateLimit({ max, timeWindow: 60_000, keyGenerator: ({ guest, actor, ip }) => (guest ? ip : (actor?.id ?? ip)) });
+    const limit = (max: number) => own.rateLimit({ max, timeWindow: 60_000, keyGenerator: rateKeyOf });
     const onRequest = [async (request: FastifyRequest) => void requireActor(request)];
     const answer = async (request: FastifyRequest, reply: FastifyReply): Promise<void> => {
       for (const [name, value] of Object.entries(reply.getHeaders())) if (value !== undefined) reply.raw.setHeader(name, value);

@@ -22,6 +22,7 @@ import { ProblemError } from '../../problem.ts';
 import { Lookups, namesIn } from '../records/lookups.ts';
 import { nowOf, toHeader } from '../records/present.ts';
 import { toRecord } from '../records/record-row.ts';
+import type { Queries } from '../records/repository.ts';
 import { deleteView, type KeptView, toView, updateView } from '../views/views.ts';
 import { fieldSql } from './condition-sql.ts';
 import { decodePlace, encodePlace, type Narrowed, orderOf, whereOf } from './narrowing.ts';
@@ -41,7 +42,7 @@ type ViewRequest = KeptView<RegisterSettings>;
 /** Views that one member keeps. */
 export const MAX_VIEWS = 200;
 /** Members whom a register can be searched for. */
-export const MAX_NAMES = 1000;
+const MAX_NAMES = 1000;
 
 /** A register that somebody may see, with the version by which it is read. */
 export type Opened = { readonly workflow: CompiledWorkflow; readonly version: number; readonly register: Register };
@@ -63,11 +64,7 @@ export class RegisterService {
   }
 
   async describe(key: string, actor: Actor): Promise<RegisterDocument> {
-    const { version, register } = await this.open(key, actor);
-    const { right, definition, searchable } = register;
-    const isNaming = definition.fields.some(({ key, type }) => type === 'member' && searchable.includes(key));
-    const members = isNaming ? await listNames(this.context.database.pool, MAX_NAMES) : [];
-    return { version, right, definition, searchable: [...searchable], members: [...members] };
+    return describeRegister(this.context.database.pool, await this.open(key, actor));
   }
 
   /** The register of a workflow. Code `thing/not-found` for whoever has no right to it. */
@@ -207,4 +204,15 @@ export class RegisterService {
   private moment() {
     return { now: this.context.clock(), workspace: this.context.workspace };
   }
+}
+
+/** What records can be narrowed to and ordered by, with the members that conditions can name. */
+export async function describeRegister(
+  db: Queries,
+  { register, version }: Pick<Opened, 'register' | 'version'>,
+): Promise<RegisterDocument> {
+  const { right, definition, searchable } = register;
+  const isNaming = definition.fields.some(({ key, type }) => type === 'member' && searchable.includes(key));
+  const members = isNaming ? await listNames(db, MAX_NAMES) : [];
+  return { version, right, definition, searchable: [...searchable], members: [...members] };
 }

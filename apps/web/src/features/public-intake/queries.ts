@@ -1,7 +1,7 @@
 import { queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
-import type { BodyInput, FormDocument, PublicLinkEntry, PublicLinkSettings } from '@ypomet/contract';
-import { decidesByPatterns, loadPatternEngine } from '@ypomet/core';
+import type { BodyInput, PublicLinkEntry, PublicLinkSettings } from '@ypomet/contract';
 import { callApi } from '../../shared/api.ts';
+import { ready } from '../records/queries.ts';
 
 export { actAs } from '../../shared/api.ts';
 
@@ -56,9 +56,3 @@ export const useBeginPublicly = (address: string) =>
     mutationFn: ({ idempotencyKey, ...body }: Beginning) =>
       callApi('beginPublicly', { params: { address }, body, idempotencyKey }),
   });
-
-/** A form, once the engine of patterns is there, where it decides by them. */
-async function ready(form: FormDocument): Promise<FormDocument> {
-  if (decidesByPatterns(form.definition)) await loadPatternEngine();
-  return form;
-}

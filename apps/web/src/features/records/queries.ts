@@ -50,7 +50,7 @@ export const submittedQuery = infiniteQueryOptions({
 export const intakesQuery = queryOptions({ queryKey: ['intakes'], queryFn: () => callApi('intakes') });
 
 /** A form, once what it decides by is there: the engine of patterns is loaded for expressions that call for one. */
-async function ready<T extends { readonly definition: FormDocument['definition'] }>(form: T): Promise<T> {
+export async function ready<T extends { readonly definition: FormDocument['definition'] }>(form: T): Promise<T> {
   if (decidesByPatterns(form.definition)) await loadPatternEngine();
   return form;
 }

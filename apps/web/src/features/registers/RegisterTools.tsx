@@ -111,7 +111,7 @@ function ColumnsMenu({ register, shown, onShow }: Pick<Props, 'register' | 'show
         </Button>
       </Popover.Target>
       <Popover.Dropdown className={classes.columns}>
-        <ul aria-label="Columns">
+        <ul aria-label="Columns" className={classes.entries ?? ''}>
           {ordered.map(({ id, name, field }) => {
             const at = shown.columns.indexOf(id);
             return (
