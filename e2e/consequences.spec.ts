@@ -1,5 +1,5 @@
 import { expect, type Page, test } from '@playwright/test';
-import { expectAccessible, signInAs } from './people.ts';
+import { expectAccessible, signInAs, untilAnswered } from './people.ts';
 import { RunningServer } from './running-server.ts';
 
 let server: RunningServer;
@@ -161,7 +161,7 @@ test('a failing endpoint is seen, mended and tried again by hand', async ({ page
     .or(page.getByRole('textbox', { name: 'From now on it' }))
     .first()
     .click();
-  await page.getByRole('option', { name: 'answers an error' }).click();
+  await untilAnswered(page, 'PUT', /receiver$/, () => page.getByRole('option', { name: 'answers an error' }).click());
   await page.goto(`${server.base}/outlets`);
   await expectAccessible(page);
   const insurer = page.getByRole('region', { name: 'Insurer' });
@@ -223,7 +223,7 @@ test('a failing endpoint is seen, mended and tried again by hand', async ({ page
     .or(page.getByRole('textbox', { name: 'From now on it' }))
     .first()
     .click();
-  await page.getByRole('option', { name: 'answers', exact: true }).click();
+  await untilAnswered(page, 'PUT', /receiver$/, () => page.getByRole('option', { name: 'answers', exact: true }).click());
   await page.goto(`${server.base}/dispatch?outlet=insurer&record=${number}`);
   await row.getByRole('button', { name: 'Try again' }).click();
   await expect(row).toContainText('sent', { timeout: 15_000 });

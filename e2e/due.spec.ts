@@ -1,5 +1,5 @@
 import { expect, type Page, test } from '@playwright/test';
-import { expectAccessible, signInAs } from './people.ts';
+import { expectAccessible, pressHandOff, signInAs } from './people.ts';
 import { RunningServer } from './running-server.ts';
 
 let server: RunningServer;
@@ -98,7 +98,7 @@ test('a due date, a reminder and a hand-off by the clock: designed, rehearsed, p
   await test.step('a record is due, is reminded of, and goes on by itself', async () => {
     await signInAs(page, server, 'registrar');
     await page.goto(`${server.base}/begin/timed/ask`);
-    await page.getByRole('button', { name: 'Send', exact: true }).click();
+    await pressHandOff(page, 'Send');
     await page.goto(`${server.base}/desk`);
     const row = page.getByRole('link', { name: /Timed.*Rest/ }).first();
     await expect(row).toContainText(/due \d|overdue since \d/);

@@ -1,5 +1,5 @@
 import { expect, type Page, test } from '@playwright/test';
-import { fillRequest, openOnDesk, type PEOPLE, signInAs } from './people.ts';
+import { fillRequest, handOn, openOnDesk, type PEOPLE, pressHandOff, signInAs } from './people.ts';
 import { RunningServer } from './running-server.ts';
 
 let server: RunningServer;
@@ -10,20 +10,9 @@ test.beforeAll(async () => {
 test.afterAll(() => server.stop());
 
 const history = (page: Page) => page.getByRole('complementary', { name: 'History' });
-const press = (page: Page, name: string): Promise<void> => page.getByRole('button', { name, exact: true }).click();
 
 /** Opens a record on somebody's desk. */
 const openAs = (page: Page, who: keyof typeof PEOPLE, record: string) => openOnDesk(page, server, who, record);
-
-/** Hands a record on by the API, as whoever is signed in. */
-async function handOn(page: Page, id: string, handOff: string, values: object): Promise<void> {
-  const { record } = await (await page.request.get(`${server.base}/api/records/${id}`)).json();
-  const answer = await page.request.post(`${server.base}/api/records/${id}/hand-offs`, {
-    data: { handOff, values },
-    headers: { origin: server.base, 'if-match': `"${record.revision}"` },
-  });
-  expect(answer.ok(), await answer.text()).toBe(true);
-}
 
 test('a loan from its request to the objects’ return, with all that is answered, sent, opened and due', async ({ page }) => {
   let number = '';
@@ -32,7 +21,7 @@ test('a loan from its request to the objects’ return, with all that is answere
     await signInAs(page, server, 'borrower');
     await page.goto(`${server.base}/begin/objectLoan/request`);
     await fillRequest(page);
-    await press(page, 'Submit request');
+    await pressHandOff(page, 'Submit request');
     const thanks = page.getByRole('status').filter({ hasText: /Thank you, Hollen Street Gallery/ });
     await expect(thanks).toBeVisible();
     number = /L-\d{4}-\d{4}/.exec((await thanks.textContent()) ?? '')?.[0] ?? '';
@@ -42,13 +31,13 @@ test('a loan from its request to the objects’ return, with all that is answere
     await openAs(page, 'registrar', number);
     id = page.url().split('/').at(-1) ?? '';
     await page.locator('#field-luxLimit').fill('50');
-    await press(page, 'Accept');
+    await pressHandOff(page, 'Accept');
     await expect(page.getByRole('status').filter({ hasText: `${number} went on to Director sign-off.` })).toBeVisible();
   });
 
   await test.step('agreed: a condition report for each object and one transport are opened', async () => {
     await openAs(page, 'director', number);
-    await press(page, 'Agree');
+    await pressHandOff(page, 'Agree');
     await expect(page.getByRole('heading', { name: 'It opened' })).toBeVisible();
     await expect(page.getByRole('listitem').filter({ hasText: 'Condition report' })).toHaveCount(3);
     await expect(page.getByRole('listitem').filter({ hasText: 'Transport booking' })).toHaveCount(1);
@@ -62,7 +51,7 @@ test('a loan from its request to the objects’ return, with all that is answere
     }).toPass({ timeout: 20_000 });
     await expect(page.locator('[data-field="quotedPremium"]')).toContainText(/\d/);
     await page.locator('#field-policyNumber').fill('P-77');
-    await press(page, 'Insured');
+    await pressHandOff(page, 'Insured');
   });
 
   await test.step('the borrower’s terms wait for the reports and the transport, and are due', async () => {
@@ -74,16 +63,21 @@ test('a loan from its request to the objects’ return, with all that is answere
     const { opened } = await (await page.request.get(`${server.base}/api/records/${id}`)).json();
     const transport = opened.find((one: { workflow: string }) => one.workflow === 'transportBooking');
     const crates = [{ id: 'c', values: { label: 'Crate 1', weight: '30.0' } }];
-    await handOn(page, transport.id, 'book', { carrier: 'Nordkai', price: '400.00', pickUp: '2027-03-10T09:00:00Z', crates });
+    await handOn(page, server, transport.id, 'book', {
+      carrier: 'Nordkai',
+      price: '400.00',
+      pickUp: '2027-03-10T09:00:00Z',
+      crates,
+    });
     await signInAs(page, server, 'conservator');
     for (const report of opened.filter((one: { workflow: string }) => one.workflow === 'conditionReport'))
-      await handOn(page, report.id, 'file', { seenOn: '2027-03-01', state: 'good', signed: { sign: true } });
+      await handOn(page, server, report.id, 'file', { seenOn: '2027-03-01', state: 'good', signed: { sign: true } });
   });
 
   await test.step('signed', async () => {
     await openAs(page, 'borrower', number);
     await page.locator('[data-field="agreed"]').getByRole('button').first().click();
-    await press(page, 'Agree to the terms');
+    await pressHandOff(page, 'Agree to the terms');
     await expect(page.getByText('It is at On loan now.')).toBeVisible();
   });
 
@@ -92,10 +86,10 @@ test('a loan from its request to the objects’ return, with all that is answere
     await expect(page.getByText('due 11 Jun 2027')).toBeVisible();
     // The clock has come to two weeks before.
     await server.query(`update records set clock_at = now() where number = '${number}'`);
-    await press(page, 'It is back');
+    await pressHandOff(page, 'It is back');
     await openAs(page, 'conservator', number);
     await page.locator('[data-field="damaged"]').getByText('No', { exact: true }).click();
-    await press(page, 'All is well');
+    await pressHandOff(page, 'All is well');
     await expect(page.getByText('It is at Closed now.')).toBeVisible();
   });
 

@@ -1,5 +1,5 @@
 import { expect, type Page, test } from '@playwright/test';
-import { expectAccessible, fillRequest, signInAs } from './people.ts';
+import { expectAccessible, fillRequest, signInAs, untilAnswered } from './people.ts';
 import { RunningServer } from './running-server.ts';
 
 let server: RunningServer;
@@ -191,7 +191,7 @@ test('work is found, ordered, taken, given back and handed over', async ({ page 
   await expect(who).toContainText('Nobody has taken it yet.');
   await page.reload();
   await expect(page.locator('#field-luxLimit')).toHaveValue('40');
-  await page.getByRole('button', { name: 'Give it up, begin afresh' }).click();
+  await untilAnswered(page, 'DELETE', /unfinished/, () => page.getByRole('button', { name: 'Give it up, begin afresh' }).click());
   await page.goto(`${server.base}/desk`);
   await expect(page.getByText('yours', { exact: true })).toHaveCount(0);
   // What one has opened isn't new any more.

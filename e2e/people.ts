@@ -32,6 +32,29 @@ export async function openOnDesk(page: Page, server: RunningServer, who: keyof t
   await page.waitForURL(/\/records\//);
 }
 
+/** Does something that asks the server, and waits until it is answered: leaving the page before that would take the request back. */
+export async function untilAnswered(page: Page, method: string, address: RegExp, act: () => Promise<void>): Promise<void> {
+  const [answer] = await Promise.all([
+    page.waitForResponse((response) => response.request().method() === method && address.test(response.url())),
+    act(),
+  ]);
+  expect(answer.ok(), answer.ok() ? '' : await answer.text()).toBe(true);
+}
+
+/** Presses a hand-off until the record is handed on: whoever signs in next finds it there. */
+export const pressHandOff = (page: Page, name: string): Promise<void> =>
+  untilAnswered(page, 'POST', /\/(records|hand-offs)$/, () => page.getByRole('button', { name, exact: true }).click());
+
+/** Hands a record on by the API, as whoever is signed in. */
+export async function handOn(page: Page, server: RunningServer, id: string, handOff: string, values: object): Promise<void> {
+  const { record } = await (await page.request.get(`${server.base}/api/records/${id}`)).json();
+  const answer = await page.request.post(`${server.base}/api/records/${id}/hand-offs`, {
+    data: { handOff, values },
+    headers: { origin: server.base, 'if-match': `"${record.revision}"` },
+  });
+  expect(answer.ok(), await answer.text()).toBe(true);
+}
+
 /** Writes an expression in the place of the one that is there, as people do: the editor keeps a selection of its own. */
 export async function writeExpression(page: Page, text: string): Promise<void> {
   await page.getByRole('textbox', { name: 'Condition as text' }).click();

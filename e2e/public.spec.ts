@@ -4,7 +4,7 @@ import type { AddressInfo } from 'node:net';
 import os from 'node:os';
 import path from 'node:path';
 import { type Browser, expect, type Page, test } from '@playwright/test';
-import { expectAccessible, fillRequest, openOnDesk, type PEOPLE, signInAs } from './people.ts';
+import { expectAccessible, fillRequest, handOn, openOnDesk, type PEOPLE, pressHandOff, signInAs } from './people.ts';
 import { RunningServer } from './running-server.ts';
 
 let server: RunningServer;
@@ -51,7 +51,7 @@ test('a loan from a public intake to its end: sent back, answered, reviewed, agr
     await field.locator('input[type=file]').setInputFiles(report);
     await expect(field.getByText('300.0 kB')).toBeVisible();
     await expectAccessible(guest);
-    await press(guest, 'Submit request');
+    await pressHandOff(guest, 'Submit request');
     await expect(guest.getByRole('heading', { name: 'It has arrived' })).toBeVisible();
     number = /L-\d{4}-\d{4}/.exec((await guest.getByRole('main').textContent()) ?? '')?.[0] ?? '';
     own = await guest.getByLabel('Your private address').inputValue();
@@ -66,7 +66,7 @@ test('a loan from a public intake to its end: sent back, answered, reviewed, agr
     ]);
     expect(download.suggestedFilename()).toBe('facility.pdf');
     await page.locator('#field-reason').fill('How bright are your rooms?');
-    await press(page, 'Ask borrower');
+    await pressHandOff(page, 'Ask borrower');
   });
 
   await test.step('the guest learns of it by mail, and answers at the private address', async () => {
@@ -87,7 +87,7 @@ test('a loan from a public intake to its end: sent back, answered, reviewed, agr
     await expect(later.getByRole('main')).not.toContainText('Rufus');
     await later.locator('#field-venue').click();
     await later.getByRole('option', { name: 'Home' }).click();
-    await press(later, 'Submit request');
+    await pressHandOff(later, 'Submit request');
     await expect(later.getByText('Others have it now')).toBeVisible();
     // The file that was handed over is still theirs to save.
     const [download] = await Promise.all([
@@ -101,12 +101,12 @@ test('a loan from a public intake to its end: sent back, answered, reviewed, agr
     await openAs(page, 'registrar', number);
     await page.locator('#field-luxLimit').fill('50');
     await page.getByLabel(/^Insured value, row 1/).fill('60000');
-    await press(page, 'Accept');
+    await pressHandOff(page, 'Accept');
     await openAs(page, 'conservator', number);
     await page.locator('[data-field="climateControl"]').getByText('Yes', { exact: true }).click();
-    await press(page, 'Pass to director');
+    await pressHandOff(page, 'Pass to director');
     await openAs(page, 'director', number);
-    await press(page, 'Agree');
+    await pressHandOff(page, 'Agree');
     await expect(page.getByRole('heading', { name: 'It opened' })).toBeVisible();
   });
 
@@ -115,34 +115,26 @@ test('a loan from a public intake to its end: sent back, answered, reviewed, agr
     await openAs(page, 'registrar', number);
     const id = page.url().split('/').at(-1) ?? '';
     const { opened } = await (await page.request.get(`${server.base}/api/records/${id}`)).json();
-    const handOn = async (record: string, handOff: string, values: object): Promise<void> => {
-      const { record: header } = await (await page.request.get(`${server.base}/api/records/${record}`)).json();
-      const answer = await page.request.post(`${server.base}/api/records/${record}/hand-offs`, {
-        data: { handOff, values },
-        headers: { origin: server.base, 'if-match': `"${header.revision}"` },
-      });
-      expect(answer.ok(), await answer.text()).toBe(true);
-    };
     await page.locator('#field-policyNumber').fill('P-77');
-    await press(page, 'Insured');
+    await pressHandOff(page, 'Insured');
     await signInAs(page, server, 'conservator');
     for (const one of opened.filter((one: { workflow: string }) => one.workflow === 'conditionReport'))
-      await handOn(one.id, 'file', { seenOn: '2027-03-01', state: 'good', signed: { sign: true } });
+      await handOn(page, server, one.id, 'file', { seenOn: '2027-03-01', state: 'good', signed: { sign: true } });
 
     const signing = await (await browser.newContext()).newPage();
     await signing.goto(own);
     await expect(signing.getByText('It came back to you')).toBeVisible();
     await signing.locator('[data-field="agreed"]').getByRole('button', { name: 'Sign' }).click();
-    await press(signing, 'Agree to the terms');
+    await pressHandOff(signing, 'Agree to the terms');
     await expect(signing.getByText(/at On loan since/)).toBeVisible();
   });
 
   await test.step('back, looked at, closed: and the guest sees that it is', async () => {
     await openAs(page, 'registrar', number);
-    await press(page, 'It is back');
+    await pressHandOff(page, 'It is back');
     await openAs(page, 'conservator', number);
     await page.locator('[data-field="damaged"]').getByText('No', { exact: true }).click();
-    await press(page, 'All is well');
+    await pressHandOff(page, 'All is well');
     await guest.goto('about:blank');
     await guest.goto(own);
     await expect(guest.getByText('It is finished')).toBeVisible();
