@@ -1,3 +1,4 @@
+import { setImmediate } from 'node:timers/promises';
 import {
   type Actor,
   type Candidate,
@@ -22,6 +23,8 @@ const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i;
 const SHA256 = /^[0-9a-f]{64}$/;
 /** Rounds of asking: a decision reads records, then members that these name, and so on; never that deep. */
 const MAX_ROUNDS = 8;
+/** Decisions of many that are made before others have their turn: some 10 ms. */
+const BEFORE_OTHERS = 50;
 
 type Values = Readonly<Record<string, Value>>;
 type Loaded = { readonly row: RecordRow; readonly target: CompiledWorkflow };
@@ -48,6 +51,7 @@ export class Lookups {
     opened: new Set<string>(),
     candidates: new Set<string>(),
   };
+  private hasAsked = false;
   private assignedSince = 0;
 
   constructor(
@@ -77,17 +81,37 @@ export class Lookups {
 
   /** Decides, as often as something was missing. */
   async settle<T>(decide: () => T): Promise<T> {
-    for (let round = 0; ; round++) {
-      const result = decide();
-      if (!this.isAsking) return result;
-      if (round === MAX_ROUNDS) throw new Error('a decision never stops asking');
-      await this.load();
+    const [settled] = await this.settleEach([null], decide);
+    return settled as T;
+  }
+
+  /** Decides about each of some things, and again about those that something was missing for. Others have their turn in between. */
+  async settleEach<I, T>(things: readonly I[], decide: (thing: I) => T): Promise<readonly T[]> {
+    const settled: T[] = [];
+    let open = things.map((thing, place) => ({ thing, place }));
+    for (let round = 0; open.length > 0; round++) {
+      const asking: typeof open = [];
+      for (const [index, one] of open.entries()) {
+        if (index > 0 && index % BEFORE_OTHERS === 0) await setImmediate();
+        this.hasAsked = false;
+        settled[one.place] = decide(one.thing);
+        if (this.hasAsked) asking.push(one);
+      }
+      if (asking.length > 0 && round === MAX_ROUNDS) throw new Error('a decision never stops asking');
+      if (asking.length > 0) await this.load();
+      open = asking;
     }
+    return settled;
   }
 
   /** Whether something is missing, so that what was decided may be decided otherwise. */
   get isAsking(): boolean {
     return Object.values(this.missing).some((ids) => ids.size > 0);
+  }
+
+  private ask(kind: keyof Lookups['missing'], what: string): void {
+    this.missing[kind].add(what);
+    this.hasAsked = true;
   }
 
   private find<K extends 'members' | 'files'>(
@@ -99,14 +123,14 @@ export class Lookups {
     const known = this[kind] as ReadonlyMap<string, Found>;
     if (!form.test(id)) return null;
     const found = known.get(id);
-    if (found === undefined) this.missing[kind].add(id);
+    if (found === undefined) this.ask(kind, id);
     return found ?? null;
   }
 
   private loaded(id: string): Loaded | null {
     if (!UUID.test(id)) return null;
     const found = this.records.get(id.toLowerCase());
-    if (found === undefined) this.missing.records.add(id.toLowerCase());
+    if (found === undefined) this.ask('records', id.toLowerCase());
     return found ?? null;
   }
 
@@ -121,14 +145,14 @@ export class Lookups {
   private followUpsOf(record: string, workflow: string): readonly Values[] {
     if (!UUID.test(record)) return [];
     const found = this.opened.get(record);
-    if (!found) this.missing.opened.add(record);
+    if (!found) this.ask('opened', record);
     const own = (found ?? []).filter(({ row }) => row.workflow === workflow);
     return own.map((one) => this.seenBy(one, this.actor)).filter((values) => values !== null);
   }
 
   private candidatesFor(key: string): readonly Candidate[] {
     const found = this.candidates.get(key);
-    if (!found) this.missing.candidates.add(key);
+    if (!found) this.ask('candidates', key);
     return found ?? [];
   }
 

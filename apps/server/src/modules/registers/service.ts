@@ -110,16 +110,14 @@ export class RegisterService {
     const versions = new Map<number, CompiledWorkflow>();
     for (const { workflow: key, version } of rows)
       if (!versions.has(version)) versions.set(version, (await this.context.workflows.find(key, version)) ?? workflow);
-    return lookups.settle(() => {
-      const names: Record<string, string> = {};
-      const entries = rows.map((row): RegisterEntry => {
-        const onlook = onlookAt(workflow, toRecord(row), actor, lookups.outside);
-        const values = onlook ? (writeOnlook(fields, onlook) as RegisterEntry['values']) : {};
-        Object.assign(names, namesIn(register.definition, values, lookups.outside));
-        return { record: toHeader(row, versions.get(row.version) ?? workflow, now), submitter: row.submitter, values };
-      });
-      return { entries, names };
+    const names: Record<string, string> = {};
+    const entries = await lookups.settleEach(rows, (row): RegisterEntry => {
+      const onlook = onlookAt(workflow, toRecord(row), actor, lookups.outside);
+      const values = onlook ? (writeOnlook(fields, onlook) as RegisterEntry['values']) : {};
+      Object.assign(names, namesIn(register.definition, values, lookups.outside));
+      return { record: toHeader(row, versions.get(row.version) ?? workflow, now), submitter: row.submitter, values };
     });
+    return { entries: [...entries], names };
   }
 
   async totals(key: string, query: Narrowed, actor: Actor): Promise<ResponseOf<'registerTotals'>> {
