@@ -23,6 +23,12 @@ describe('the demo’s past', () => {
     expect(stages).toEqual(expect.arrayContaining(['closed', 'onLoan', 'agreement', 'registrarCheck']));
   });
 
+  test('borrowers without an account may ask for loans', async () => {
+    const [link] = await rows(`select address from public_links where workflow = 'objectLoan' and stage = 'request'`);
+    const opened = await server.anybody('GET', `/api/public/${link.address}`);
+    expect(opened.body).toMatchObject({ name: 'Object loan', state: 'open' });
+  });
+
   test('nothing of it lies ahead, and what happened to each record is in order', async () => {
     expect(await rows(`select 1 from record_events where at > '${new Date(NOW).toISOString()}'`)).toEqual([]);
     expect(

@@ -303,6 +303,14 @@ export function makeObjectLoan(): Workflow {
         when: 'kind = "study"',
       },
       {
+        key: 'askedBack',
+        name: 'What is asked of the borrower',
+        treatment: 'read-only',
+        stages: ['request'],
+        fields: ['reason'],
+        when: 'reason != null',
+      },
+      {
         key: 'farAway',
         name: 'Overseas needs climate control',
         treatment: 'required',

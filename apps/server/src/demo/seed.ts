@@ -1,8 +1,9 @@
-import type { OutletRequest } from '@ypomet/contract';
+import type { OutletRequest, PublicLinkSettings } from '@ypomet/contract';
 import { type CompiledWorkflow, type Workflow, writeInstant } from '@ypomet/core';
 import type { ServerContext } from '../context.ts';
 import { members, workspace } from '../db/schema.ts';
 import { hashPassword } from '../modules/members/routes.ts';
+import { PublicLinks } from '../modules/public-intake/links.ts';
 import { RecordService, type Values } from '../modules/records/service.ts';
 import { findDraft } from '../modules/workflows/repository.ts';
 import { WorkflowService } from '../modules/workflows/service.ts';
@@ -91,7 +92,10 @@ export async function seedDemo(context: ServerContext): Promise<void> {
   for (const outlet of demoOutlets(context)) await context.outlets.put(outlet.key, outlet);
   const { hasHistory } = context.config;
   await seedWorkflows(context, [...makeFurtherWorkflows(), hasHistory ? makeEarlierLoan(loan) : loan], analyst.id);
-  if (hasHistory) await seedPast(context, loan, analyst.id);
+  if (hasHistory) {
+    await seedPast(context, loan, analyst.id);
+    await new PublicLinks(context).put(loan.key, 'request', PUBLIC_LINK);
+  }
   await seedLoans(new RecordService(context), loan.key);
   await drizzle.update(workspace).set({ isSeeded: true });
 }
@@ -135,6 +139,20 @@ async function seedPast(context: ServerContext, loan: Workflow, by: string): Pro
   const loans = [await find(loan.key, 1), await find(loan.key, 2)] as const;
   await writePast(context.database, context.workspace, makePast({ loans, changedAt, others }, now, PAST));
 }
+
+/** Borrowers without an account may ask for loans. */
+const PUBLIC_LINK: PublicLinkSettings = {
+  isOpen: true,
+  opensAt: null,
+  closesAt: null,
+  maxRecords: null,
+  maxPerHour: 100,
+  nameField: 'borrower',
+  mailField: 'borrowerEmail',
+  acknowledgement:
+    'Thank you, {{borrower}}. Your request {{record.number}} is with the registrars. **Keep the address below**: there you see how it stands, and answer when they ask.',
+  frames: [],
+};
 
 const DAY_MS = 86_400_000;
 /** How long ago the second version was published. */

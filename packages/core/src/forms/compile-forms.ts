@@ -24,7 +24,9 @@ import {
   type Decided,
   type FormStep,
   isFixed,
+  isLasting,
   type Placement,
+  type RowStep,
   type StageForm,
 } from './compiled-forms.ts';
 import { type Coverage, coverageAt, coveringOf } from './coverage.ts';
@@ -198,7 +200,11 @@ function compileStage(parts: Parts, stage: string, diagnostics: Diagnostic[]): S
       }),
     ),
   ];
-  const { order, cycle } = orderByDependency(unordered.map((step) => step.reads.filter((slot) => slot < unordered.length)));
+  const isBefore = (slot: number): boolean => {
+    const step = unordered[slot];
+    return step !== undefined && !(step.kind === 'field' && step.isLasting);
+  };
+  const { order, cycle } = orderByDependency(unordered.map((step) => step.reads.filter(isBefore)));
   if (cycle) {
     const names = cycle.map((slot) => nameOfSlot(parts, slot));
     diagnostics.push(diagnostic('form/cycle', joinPath('stages', stage), { names }));
@@ -219,8 +225,13 @@ function compileStage(parts: Parts, stage: string, diagnostics: Diagnostic[]): S
 
 function plainOf(parts: Parts, steps: readonly FormStep[]): StageForm['plain'] {
   const decided: (Decided | undefined)[] = new Array(parts.fields.length).fill(undefined);
-  for (const step of steps) if (step.kind === 'field' && step.plain) decided[step.slot] = step.plain;
-  return { decided, slots: [...decided.keys()].filter((slot) => decided[slot] !== undefined) };
+  const slots: number[] = [];
+  for (const step of steps) {
+    if (step.kind !== 'field') continue;
+    if (step.plain) decided[step.slot] = step.plain;
+    if (step.plain || step.isLasting) slots.push(step.slot);
+  }
+  return { decided, slots };
 }
 
 const nameOfSlot = (parts: Parts, slot: number): string =>
@@ -255,6 +266,7 @@ function fieldStep(
     slot: of.slot,
     plain: isPlain ? cappedTo(isFixed(of), placement.unadjusted) : null,
     isFixed: isFixed(of),
+    isLasting: field.type !== 'table' && isLasting(of, placement),
     of,
     placement,
     reads: slotsRead(parts.layout, [of.computes?.checked, of.fills?.checked, ...conditions, ...rowReads]),
@@ -269,21 +281,25 @@ function rowSteps(
   stage: string,
   here: Coverage<CompiledAdjustment>,
   diagnostics: Diagnostic[],
-) {
+): readonly RowStep[] {
   const steps = of.subFields.map((own) => {
     const path = fieldPath(table.key, own.field.key);
     const adjustments = here.byPath.get(path) ?? [];
     const placement = placementOf(plannedTreatment(parts.definition, path, stage), [], adjustments);
-    return { of: own, placement, isFixed: isFixed(own) };
+    return { of: own, placement, isFixed: isFixed(own), isLasting: isLasting(own, placement) };
   });
-  const { order, cycle } = orderRow(table, (index) => {
-    const step = steps[index];
-    const conditions = step?.placement.adjustments.map((one) => one.rowConditions.get(table.key)?.expression) ?? [];
-    return [step?.of.computes, ...conditions];
-  });
+  const { order, cycle } = orderRow(
+    table,
+    (index) => {
+      const step = steps[index];
+      const conditions = step?.placement.adjustments.map((one) => one.rowConditions.get(table.key)?.expression) ?? [];
+      return [step?.of.computes, ...conditions];
+    },
+    (index) => steps[index]?.isLasting !== true,
+  );
   if (cycle) {
     const names = cycle.map((index) => `${table.name}: ${table.fields[index]?.name ?? ''}`);
     diagnostics.push(diagnostic('form/cycle', joinPath('stages', stage), { names }));
   }
-  return order.map((index) => steps[index] as (typeof steps)[number]);
+  return order.map((index) => steps[index] as RowStep);
 }

@@ -35,6 +35,14 @@ export type Placement = {
   readonly adjustments: readonly CompiledAdjustment[];
 };
 
+/** What decides one cell of a table's rows. */
+export type RowStep = {
+  readonly of: CompiledSubField;
+  readonly placement: Placement;
+  readonly isFixed: boolean;
+  readonly isLasting: boolean;
+};
+
 /** One step of evaluating a stage's form, in dependency order. */
 export type FormStep =
   | {
@@ -46,9 +54,11 @@ export type FormStep =
       readonly isFixed: boolean;
       readonly of: CompiledField;
       readonly placement: Placement;
+      /** See {@link isLasting}; a table never is, as its rows can have cells that are worked out. */
+      readonly isLasting: boolean;
       readonly reads: readonly number[];
       /** Of a table: its sub-fields in the order of their dependencies. */
-      readonly rows: readonly { readonly of: CompiledSubField; readonly placement: Placement; readonly isFixed: boolean }[];
+      readonly rows: readonly RowStep[];
     }
   | { readonly kind: 'decision'; readonly slot: number; readonly decision: CompiledDecision; readonly reads: readonly number[] };
 
@@ -59,8 +69,9 @@ export type StageForm = {
   readonly stage: string;
   readonly steps: readonly FormStep[];
   /**
-   * The steps again, with those apart that depend on nothing: by slot what is decided for them, and their slots. Most fields of
-   * a large form are like this, and evaluating it whole then looks at none of their steps: memory takes longer than reckoning.
+   * The steps again, with those apart that depend on nothing: by slot what is decided for them. Most fields of a large form are
+   * like this, and evaluating it whole then looks at none of their steps: memory takes longer than reckoning. `slots` are
+   * theirs and those of lasting fields: their values are there before any condition is asked.
    */
   readonly plain: { readonly decided: readonly (Decided | undefined)[]; readonly slots: readonly number[] };
   readonly dependent: readonly FormStep[];
@@ -94,6 +105,13 @@ export type CompiledForms = {
 /** Whether any treatment a placement can come to lets a participant enter the field. */
 export const canBeEntered = (placement: Placement): boolean =>
   isEnterable(placement.planned) || placement.adjustments.some(({ adjustment }) => isEnterable(adjustment.treatment));
+
+/**
+ * Whether a field, or a cell, has its stored value whatever is decided for it: nobody can enter it here, and nothing works it
+ * out. A condition may read what it shows itself then (semantics 3.3).
+ */
+export const isLasting = (of: { readonly computes: unknown; readonly fills: unknown }, placement: Placement): boolean =>
+  !of.computes && !of.fills && !canBeEntered(placement);
 
 /** Whether any treatment a placement can come to shows the field. */
 export const canBeShown = (placement: Placement): boolean =>

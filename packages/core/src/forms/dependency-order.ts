@@ -46,16 +46,17 @@ export function slotsRead(
   return [...slots];
 }
 
-/** The order of a row's cells: each after the cells that its expressions read of the same row. */
+/** The order of a row's cells: each after the cells that its expressions read of the same row, but for those that are there before. */
 export function orderRow(
   table: TableField,
   expressionsOf: (index: number) => readonly (CompiledExpression | null | undefined)[],
+  isBefore: (index: number) => boolean = () => true,
 ): DependencyOrder {
   const places = new Map(table.fields.map((field, index) => [field.key, index]));
   const reads = table.fields.map((_, index) => {
     const parts = expressionsOf(index).flatMap((expression) => (expression?.checked ? referencesOf(expression.checked) : []));
     const cells = parts.flatMap(({ name, part }) => (name === 'row' && part !== null ? (places.get(part) ?? []) : []));
-    return [...new Set(cells)];
+    return [...new Set(cells)].filter(isBefore);
   });
   return orderByDependency(reads);
 }

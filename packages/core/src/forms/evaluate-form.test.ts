@@ -1,7 +1,9 @@
 import { describe, expect, test } from '@jest/globals';
-import { begun, OUTSIDE, person } from '@ypomet/testkit/sample-workflow';
+import { begun, OUTSIDE, person, sampleWorkflow } from '@ypomet/testkit/sample-workflow';
 import fc from 'fast-check';
+import { compileWorkflow } from '../flow/compile-workflow.ts';
 import { readStoredValues, systemValues } from '../flow/record.ts';
+import type { Json } from '../shared/json.ts';
 import { readExact } from '../values/exact.ts';
 import { readDate } from '../values/temporal.ts';
 import type { Value } from '../values/value.ts';
@@ -45,6 +47,65 @@ describe('adjustments are statements of state', () => {
     expect(effectiveValueOf(form, field('delivery'))).toBeNull();
     const back = enterValue(form, field('kind'), 'goods');
     expect(effectiveValueOf(back, field('delivery'))).toEqual(readDate('2027-01-01'));
+  });
+});
+
+describe('what nobody can enter at a stage has its stored value, whatever is decided for it', () => {
+  const adjustments = [
+    { key: 'told', name: 'Told', when: 'outcome != null', stages: ['check'], fields: ['outcome'], treatment: 'read-only' },
+    { key: 'a', name: 'A', when: 'thing = null', stages: ['check'], fields: ['kind'], treatment: 'hidden' },
+    { key: 'b', name: 'B', when: 'kind = null', stages: ['check'], fields: ['thing'], treatment: 'hidden' },
+    { key: 'c', name: 'C', when: 'row.serial = null', stages: ['check'], fields: ['parts.serial'], treatment: 'hidden' },
+  ];
+  const { forms: own, diagnostics } = compileWorkflow(sampleWorkflow({ adjustments }));
+  const at = (key: string) => own.fieldByKey.get(key) as NonNullable<ReturnType<typeof own.fieldByKey.get>>;
+  const check = (values: Record<string, Json>): Form =>
+    evaluateForm(own, 'check', {
+      stored: readStoredValues(own, values, OUTSIDE),
+      input: new Map(),
+      due: new Set<number>(),
+      system: systemValues(own, { ...record, stage: 'check' }, person('buyer'), OUTSIDE),
+      environment: OUTSIDE,
+    });
+
+  test('so conditions may read the field that they show, or each other’s', () => {
+    expect(diagnostics).toEqual([]);
+    const filled = check({ outcome: 'Agreed', thing: 'Lamp', kind: 'goods' });
+    expect(['outcome', 'thing', 'kind'].map((key) => decidedOf(filled, at(key)).treatment)).toEqual([
+      'read-only',
+      'read-only',
+      'read-only',
+    ]);
+    const empty = check({ kind: 'goods' });
+    expect(['outcome', 'thing', 'kind'].map((key) => decidedOf(empty, at(key)).treatment)).toEqual([
+      'hidden',
+      'read-only',
+      'hidden',
+    ]);
+    expect(effectiveValueOf(empty, at('kind'))).toBe('goods');
+  });
+
+  test('the same in a row', () => {
+    const parts = [
+      { id: 'x', values: { name: 'Foot', serial: 'S1' } },
+      { id: 'y', values: { name: 'Shade' } },
+    ];
+    const { rows } = check({ parts });
+    const serial = at('parts').subFields.findIndex(({ field }) => field.key === 'serial');
+    const treatments = [...(rows.get(at('parts').slot) ?? [])].map(([id, cells]) => [id, cells[serial]?.treatment]);
+    expect(treatments).toEqual([
+      ['x', 'read-only'],
+      ['y', 'hidden'],
+    ]);
+  });
+
+  test('where it can be entered it would be a circle', () => {
+    const hidesItself = { key: 'a', name: 'A', when: 'delivery = null', fields: ['delivery'], treatment: 'hidden' };
+    const codes = (change: object) =>
+      compileWorkflow(sampleWorkflow({ adjustments: [{ ...hidesItself, ...change }] })).diagnostics.map(({ code }) => code);
+    expect(codes({ stages: ['ask'] })).toEqual(['form/cycle']);
+    expect(codes({ stages: ['check'], treatment: 'optional' })).toEqual(['form/cycle']);
+    expect(codes({ stages: ['check'] })).toEqual([]);
   });
 });
 

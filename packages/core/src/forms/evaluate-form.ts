@@ -169,7 +169,9 @@ function effectiveRows(
   const treatments = new Map<string, readonly Decided[]>();
   const result = list.map((row): ContextValue => {
     const entries = makeDictionary<Value>();
+    const storedRow = storedRows.get(row.id);
     for (const { field } of of.subFields) entries[field.key] = null;
+    for (const { of: sub, isLasting } of rows) if (isLasting) entries[sub.field.key] = storedRow?.entries[sub.field.key] ?? null;
     const own = { kind: 'context' as const, id: row.id, entries };
     slots[rowSlot] = own;
     const decidedRow: Decided[] = [];
@@ -183,7 +185,7 @@ function effectiveRows(
       decidedRow[sub.index] = decided;
       entries[sub.field.key] = sub.computes
         ? sub.computes.evaluate(frame)
-        : subValue(sub.field.key, placement, decided, row, storedRows.get(row.id), table);
+        : subValue(sub.field.key, placement, decided, row, storedRow, table);
     }
     treatments.set(row.id ?? '', decidedRow);
     return own;
