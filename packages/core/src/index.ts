@@ -213,7 +213,7 @@ export {
 } from './model/field.ts';
 export { FIELD_PATH_PATTERN, type FieldPath, fieldPath, splitFieldPath } from './model/field-path.ts';
 export { type FindRecord, isEmpty, type ReadContext, readFieldValue, writeFieldValue } from './model/field-value.ts';
-export { isOfKind } from './model/file-kind.ts';
+export { isOfKind, termOfFileKind } from './model/file-kind.ts';
 export type { Adjustment, Branch, ByClock, Check, HandOff, Offset, Reminder, Stage } from './model/flow.ts';
 export { FORMAT } from './model/format.ts';
 export { KeptTest, TestStep } from './model/kept-test.ts';

@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { begun, OUTSIDE, person, sampleWorkflow } from '@ypomet/testkit/sample-workflow';
 import { enterInput } from '../flow/enter-input.ts';
+import { fill } from '../messages/describe.ts';
 import type { Json } from '../shared/json.ts';
 import { collectInput } from './collect-input.ts';
 import { validateForm } from './validate-form.ts';
@@ -31,9 +32,11 @@ function issuesOf(field: object, json: Json): readonly string[] {
   if (!entered.ok) return entered.diagnostics.map(({ code }) => code);
   return validateForm(entered.value).map(({ code, params, ownMessage }) => {
     const { field: _, ...rest } = params;
-    return [code, ...Object.entries(rest).map(([name, value]) => `${name} ${value}`), ...(ownMessage ? [ownMessage] : [])].join(
-      ', ',
-    );
+    return [
+      code,
+      ...Object.entries(rest).map(([name, value]) => `${name} ${fill('{value}', { value })}`),
+      ...(ownMessage ? [ownMessage] : []),
+    ].join(', ');
   });
 }
 
@@ -89,7 +92,7 @@ describe('limits, on their edges', () => {
       'a file of another kind, with own words',
       { type: 'file', kinds: ['image/*', '.csv'], messages: { kinds: 'Pictures only.' } },
       [file(1)],
-      ['form/file-kind, kinds image/*, .csv, Pictures only.'],
+      ['form/file-kind, kinds pictures, CSV, Pictures only.'],
     ],
     [
       'the analyst’s own message',

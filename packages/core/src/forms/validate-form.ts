@@ -1,7 +1,7 @@
 import { findPattern } from '../expressions/builtins/patterns.ts';
 import type { Field, Limited, SubField } from '../model/field.ts';
 import { isEmpty } from '../model/field-value.ts';
-import { isOfKind } from '../model/file-kind.ts';
+import { isOfKind, termOfFileKind } from '../model/file-kind.ts';
 import { isEnterable } from '../model/treatment.ts';
 import { type Diagnostic, type DiagnosticCode, type DiagnosticParams, diagnostic } from '../shared/diagnostic.ts';
 import { compareExact, type Exact, placesOf, readExact } from '../values/exact.ts';
@@ -202,7 +202,7 @@ function fileLimits(
   if (
     files.some(({ entries }) => !isOfKind(field.kinds, { name: entries.name as string, mediaType: entries.mediaType as string }))
   )
-    found.push({ code: 'form/file-kind', params: { field: name, kinds: field.kinds.join(', ') } });
+    found.push({ code: 'form/file-kind', params: { field: name, kinds: field.kinds.map(termOfFileKind) } });
   return found;
 }
 

@@ -2,7 +2,7 @@ import { ActionIcon, Button, FileButton, Progress, UnstyledButton } from '@manti
 import { IconX } from '@tabler/icons-react';
 import type { Field, Json, SubField } from '@ypomet/core';
 import { useRef, useState } from 'react';
-import { chooseFiles } from './choose-files.ts';
+import { chooseFiles, describeKinds } from './choose-files.ts';
 import { FilePreview } from './FilePreview.tsx';
 import classes from './FilesInput.module.css';
 import { type FileJson, toFiles } from './file-json.ts';
@@ -70,7 +70,7 @@ export function FilesInput({ id, field, value, label, describedBy, onEnter }: Pr
       <span className={classes.soft}>
         {isFull
           ? 'No more files fit here.'
-          : `Up to ${field.maxCount === 1 ? 'one file' : `${field.maxCount} files`} of ${formatSize(field.maxBytes)}${field.kinds.length > 0 ? `: ${field.kinds.join(', ')}` : ''}, or dropped here.`}
+          : `Up to ${field.maxCount === 1 ? 'one file' : `${field.maxCount} files`} of ${formatSize(field.maxBytes)}${field.kinds.length > 0 ? `: ${describeKinds(field.kinds)}` : ''}, or dropped here.`}
       </span>
       {refused.length > 0 && <Refused refused={refused} />}
     </div>

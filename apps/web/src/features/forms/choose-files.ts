@@ -1,7 +1,11 @@
-import { type Field, isOfKind, type SubField } from '@ypomet/core';
+import { describeTerm, type Field, isOfKind, type SubField, termOfFileKind } from '@ypomet/core';
 import { formatSize } from './file-size.ts';
 
 type FileField = Extract<Field | SubField, { type: 'file' }>;
+
+/** The kinds of files that a field takes, in words. */
+export const describeKinds = (kinds: readonly string[]): string =>
+  kinds.map((kind) => describeTerm(termOfFileKind(kind))).join(', ');
 
 /** What a field takes of the files somebody chose, and why it doesn't take the others. */
 export function chooseFiles(
@@ -29,6 +33,6 @@ export function chooseFiles(
 function refusalOf({ maxBytes, kinds, messages }: FileField, { name, size, type }: File): string | null {
   if (size === 0) return `“${name}” is empty.`;
   if (size > maxBytes) return messages.size ?? `“${name}” is larger than ${formatSize(maxBytes)}.`;
-  if (!isOfKind(kinds, { name, mediaType: type })) return messages.kinds ?? `“${name}” is none of ${kinds.join(', ')}.`;
+  if (!isOfKind(kinds, { name, mediaType: type })) return messages.kinds ?? `“${name}” is none of ${describeKinds(kinds)}.`;
   return null;
 }

@@ -33,7 +33,7 @@ describe('choosing files', () => {
     expect(refused).toEqual([
       '“film.pdf” is larger than 50.0 MB.',
       '“nothing.pdf” is empty.',
-      '“list.csv” is none of application/pdf, image/*.',
+      '“list.csv” is none of PDF, pictures.',
     ]);
   });
 
