@@ -167,3 +167,110 @@ describe('rows of a sheet', () => {
     expect(row).toMatchObject({ isBegun: false, issues: [expect.objectContaining({ code: expect.stringMatching(/hand-off/) })] });
   });
 });
+
+describe('members and records that rows name', () => {
+  const ROLES = ['registrar', 'conservator', 'director'].map((key) => ({ key, name: key }));
+  const byName = ['keeper', 'loan', 'objects.seenBy'];
+  const named = {
+    ...DESIGN,
+    key: 'deposit',
+    name: 'Deposit',
+    numbering: 'D-{number:4}',
+    roles: ROLES,
+    fields: [
+      { key: 'keeper', name: 'Keeper', section: 'all', type: 'member', treatment: 'optional' },
+      { key: 'loan', name: 'Loan', section: 'all', type: 'reference', workflow: 'deposit', treatment: 'optional' },
+      { key: 'worth', name: 'Worth', section: 'all', type: 'money', currency: 'EUR', treatment: 'optional' },
+      {
+        key: 'objects',
+        name: 'Objects',
+        section: 'all',
+        type: 'table',
+        treatment: 'optional',
+        fields: [{ key: 'seenBy', name: 'Seen by', type: 'member', role: 'conservator' }],
+      },
+    ],
+    handOffs: [{ key: 'send', name: 'Send', from: 'ask', otherwise: { to: 'small' } }],
+  };
+  const begin = async (rows: readonly Row[], more: object = {}): Promise<readonly ImportedRow[]> => {
+    const body = { handOff: 'send', run: randomUUID(), isTrial: false, byName, rows, ...more };
+    return (await registrar('POST', '/api/intakes/deposit/ask/imports', body)).body.rows;
+  };
+  const whyOf = (rows: readonly ImportedRow[]) =>
+    rows.map(({ issues }) => issues.map(({ code, path, message }) => [code, path, message]));
+  const pool = () => server.server.context.database.pool;
+  const add = (name: string, email: string, roles: readonly string[], isGuest = false) =>
+    pool().query('insert into members (id, name, email, roles, password_hash, is_guest) values ($1, $2, $3, $4, $5, $6)', [
+      randomUUID(),
+      name,
+      email,
+      roles,
+      'x',
+      isGuest,
+    ]);
+
+  beforeAll(async () => {
+    await publishDefinition(await server.as('analyst'), named);
+    await add('Uma Twice', 'uma.one@lindenmuseum.invalid', ['conservator']);
+    await add('Uma Twice', 'uma.two@lindenmuseum.invalid', ['conservator']);
+    await add('Gus Guest', 'gus@guest.invalid', ['conservator'], true);
+  });
+
+  test('are found by name, mail address or number, also in the rows of tables, whatever the capitals', async () => {
+    const [first] = await begin([{ line: 2, values: { keeper: 'rufus okonjo', worth: '1' } }]);
+    const objects = [{ id: 'l3', values: { seenBy: 'UMA.TWO@lindenmuseum.invalid' } }];
+    const [second] = await begin([{ line: 3, values: { keeper: 'Carla Wendt', loan: first?.number, objects } }]);
+    expect(whyOf([first, second] as ImportedRow[])).toEqual([[], []]);
+    const { rows } = await pool().query(
+      `select (select name from members where id::text = r.values ->> 'keeper') as keeper,
+        (select number from records where id::text = r.values ->> 'loan') as loan,
+        (select email from members where id::text = r.values #>> '{objects,0,values,seenBy}') as seen_by
+       from records r where number = $1`,
+      [second?.number],
+    );
+    expect(rows).toEqual([{ keeper: 'Carla Wendt', loan: first?.number, seen_by: 'uma.two@lindenmuseum.invalid' }]);
+  });
+
+  test('are told where they are nobody, nothing, several, of another role, or not to be seen; the other rows stand', async () => {
+    const objects = (seenBy: string) => [{ id: 'a', values: { seenBy } }];
+    const [loan] = (await pool().query(`select number from records where workflow = 'objectLoan' limit 1`)).rows;
+    const rows = await begin(
+      [
+        { line: 2, values: { keeper: 'Rufus' } },
+        { line: 3, values: { keeper: 'Uma Twice', loan: 'D-9999' } },
+        { line: 4, values: { objects: objects('Rufus Okonjo') } },
+        { line: 5, values: { objects: objects('Gus Guest') } },
+        { line: 6, values: { loan: loan.number } },
+        { line: 7, values: { keeper: 7 } },
+        { line: 8, values: { keeper: 'x'.repeat(300) } },
+        { line: 9, values: { worth: '1' } },
+      ],
+      { isTrial: true },
+    );
+    expect(whyOf(rows)).toEqual([
+      [['import/none-named', 'keeper', 'Keeper: nothing that can be chosen here is called “Rufus”.']],
+      [
+        ['import/several-named', 'keeper', 'Keeper: several members are called “Uma Twice”.'],
+        ['import/none-named', 'loan', 'Loan: nothing that can be chosen here is called “D-9999”.'],
+      ],
+      [['import/none-named', 'objects.seenBy', 'Seen by: nothing that can be chosen here is called “Rufus Okonjo”.']],
+      [['import/none-named', 'objects.seenBy', 'Seen by: nothing that can be chosen here is called “Gus Guest”.']],
+      [['import/none-named', 'loan', `Loan: nothing that can be chosen here is called “${loan.number}”.`]],
+      [['value/wrong-type', expect.anything(), expect.anything()]],
+      [['import/none-named', 'keeper', `Keeper: nothing that can be chosen here is called “${'x'.repeat(40)}”.`]],
+      [],
+    ]);
+  });
+
+  test.each([['worth'], ['secret'], ['objects'], ['__proto__'], ['constructor.name']])('can’t stand in “%s”', async (path) => {
+    const body = {
+      handOff: 'send',
+      run: randomUUID(),
+      isTrial: true,
+      byName: [path],
+      rows: [{ line: 1, values: { worth: '1' } }],
+    };
+    const answer = await registrar('POST', '/api/intakes/deposit/ask/imports', body);
+    expect(problemOf(answer).code).toBe('thing/not-found');
+  });
+});

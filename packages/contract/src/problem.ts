@@ -57,6 +57,8 @@ export const PROBLEM_STATUS = {
   'unfinished/too-many': 409,
   'file/empty': 422,
   'file/other-content': 422,
+  'import/none-named': 422,
+  'import/several-named': 422,
   'link/unfit': 422,
   'link/shut': 409,
   'link/used': 409,

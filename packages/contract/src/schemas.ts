@@ -286,6 +286,8 @@ export const ImportRequest = z.strictObject({
   run: Id,
   /** Begins nothing, and tells what would come of it. */
   isTrial: z.boolean(),
+  /** Paths of member and reference fields, or columns, in which the rows have names, mail addresses or numbers instead of ids. */
+  byName: z.array(z.string().max(201)).max(100).default([]),
   rows: z
     .array(z.strictObject({ line: z.int().min(1).max(10_000_000), values: Values }))
     .min(1)

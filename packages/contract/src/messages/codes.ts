@@ -34,6 +34,8 @@ export type ServerLanguage = {
       | 'no-column'
       | 'many-views'
       | 'one-workflow'
+      | 'none-named'
+      | 'several-named'
       | 'link-ends-first'
       | 'link-no-intake'
       | 'link-has-roles'

@@ -61,6 +61,14 @@ export const SERVER_EN: ServerLanguage = {
       title: 'The file holds something else than its name says.',
       mend: 'Give it a name that says what it holds.',
     },
+    'import/none-named': {
+      title: 'Nothing that can be chosen here is called so.',
+      mend: 'Write a member’s whole name or mail address, or a record’s number, as they are chosen by hand.',
+    },
+    'import/several-named': {
+      title: 'Several members are called so.',
+      mend: 'Write the mail address of the one that is meant.',
+    },
     'link/unfit': { title: 'The public link can’t be like this.', mend: 'Mend what is listed.' },
     'link/shut': {
       title: 'Nothing can be handed in here now.',
@@ -91,6 +99,8 @@ export const SERVER_EN: ServerLanguage = {
     'one-workflow': 'A condition is over the records of one workflow: choose one first.',
     'many-views': 'One member keeps at most {limit} views.',
     'too-far-back': 'More than {limit} changes lie in between. Go back to a published version instead.',
+    'none-named': '{field}: nothing that can be chosen here is called “{name}”.',
+    'several-named': '{field}: several members are called “{name}”.',
     'link-ends-first': 'It would end before it begins.',
     'link-no-intake': 'The published version has no intake stage “{stage}”.',
     'link-has-roles': 'Only those in a role may begin at “{stage}”: take the roles off the stage, and publish.',

@@ -50,6 +50,51 @@ export async function listChoices(
   return found;
 }
 
+/**
+ * The members (by name or mail address, capitals aside) or records (by number) that a field may name, by what they are called:
+ * an id; null where several are called so. Who isn't there is missing.
+ */
+export async function findNamed(
+  context: ServerContext,
+  field: Field | SubField,
+  names: readonly string[],
+  actor: Actor,
+): Promise<ReadonlyMap<string, string | null>> {
+  const found = new Map<string, string | null>();
+  const note = (name: string, id: string): void => {
+    const before = found.get(name);
+    found.set(name, before === undefined || before === id ? id : null);
+  };
+  const { pool } = context.database;
+  if (field.type === 'member') {
+    const wanted = names.map((name) => name.toLowerCase());
+    const { rows } = await pool.query<{ id: string; name: string; email: string }>(
+      `select id, lower(name) as name, lower(email) as email from members
+       where not is_guest and ($1::text is null or $1 = any(roles)) and (lower(name) = any($2) or lower(email) = any($2))`,
+      [field.role, wanted],
+    );
+    for (const row of rows) for (const name of new Set([row.name, row.email])) note(name, row.id);
+    return new Map(
+      names.flatMap((name) => {
+        const id = found.get(name.toLowerCase());
+        return id === undefined ? [] : [[name, id] as const];
+      }),
+    );
+  }
+  if (field.type !== 'reference') throw new ProblemError('thing/not-found');
+  const { rows } = await pool.query<RecordRow>(
+    `select ${RECORD_COLUMNS} from records r where r.workflow = $1 and r.number = any($2)`,
+    [field.workflow, names],
+  );
+  for (const row of rows) if (await isSeen(context, row, actor)) note(row.number, row.id);
+  return found;
+}
+
+async function isSeen(context: ServerContext, row: RecordRow, actor: Actor): Promise<boolean> {
+  const workflow = await context.workflows.find(row.workflow, row.version);
+  return workflow !== null && workflow !== undefined && maySee(workflow.definition, toRecord(row), actor);
+}
+
 /** A member or reference field that the actor can come to enter at a stage. */
 export function choosableField(workflow: CompiledWorkflow, stage: string, path: string, actor: Actor): Field | SubField {
   const { field, sub } = splitFieldPath(path);

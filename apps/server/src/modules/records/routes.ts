@@ -4,6 +4,7 @@ import { openStream } from '../../plugins/streams.ts';
 import { publicIntakeRoutes } from '../public-intake/routes.ts';
 import { PublicIntakes } from '../public-intake/service.ts';
 import { RegisterService } from '../registers/service.ts';
+import { listChoices } from './choices.ts';
 import { handOnMany, offeredHandOffs } from './hand-on-many.ts';
 import { importRows } from './import-rows.ts';
 import { answerForGuest } from './present.ts';
@@ -21,12 +22,12 @@ export function recordRoutes(handle: Handle, context: ServerContext): Services {
     ({ params, body, actor }) => service.intake(params.key, params.stage, body.values, actor),
     ({ params, actor }) => service.admitIntake(params.key, params.stage, actor),
   );
-  handle('intakeChoices', ({ params, query, actor }) =>
-    service.intakeChoices(params.key, params.stage, query.field, query.search, actor),
+  handle('intakeChoices', async ({ params, query, actor }) =>
+    listChoices(context, await service.choosableAt(params.key, params.stage, query.field, actor), query.search, actor),
   );
   handle(
     'importRows',
-    async ({ params, body, actor }) => ({ rows: await importRows(service, params, body, actor) }),
+    async ({ params, body, actor }) => ({ rows: await importRows(context, service, params, body, actor) }),
     ({ params, actor }) => service.admitIntake(params.key, params.stage, actor),
   );
   handle(
@@ -55,7 +56,9 @@ export function recordRoutes(handle: Handle, context: ServerContext): Services {
     return header;
   });
   handle('colleagues', ({ params, query, actor }) => service.colleagues(params.id, query.search, actor));
-  handle('recordChoices', ({ params, query, actor }) => service.choices(params.id, query.field, query.search, actor));
+  handle('recordChoices', async ({ params, query, actor }) =>
+    listChoices(context, await service.choosableIn(params.id, query.field, actor), query.search, actor),
+  );
   handle('shownRecord', async ({ params, actor }) => new Made(JSON.stringify(await service.shown(params.id, actor))));
   handle(
     'recordForm',

@@ -13,6 +13,7 @@ import {
   type Actor,
   CLOCK,
   type CompiledWorkflow,
+  type Field,
   formatRecordNumber,
   type HandedOn,
   handOn,
@@ -29,6 +30,7 @@ import {
   openRecord,
   type Possession,
   possess,
+  type SubField,
   type WorkflowRecord,
   writeInstant,
 } from '@ypomet/core';
@@ -38,7 +40,7 @@ import { groupRequests } from '../../db/grouping.ts';
 import { ProblemError, toDetails } from '../../problem.ts';
 import { noteReading } from '../desk/readings.ts';
 import { findPublished } from '../workflows/repository.ts';
-import { choosableField, listChoices } from './choices.ts';
+import { choosableField } from './choices.ts';
 import { clockColumns } from './clock-columns.ts';
 import { makeHandOffWriter, type WriteHandOff } from './hand-off-writer.ts';
 import { Lookups, namesIn } from './lookups.ts';
@@ -220,19 +222,20 @@ export class RecordService {
     return { workflow: key, stage, version, form, record: { ...toHeader(row, workflow, nowOf(this.context)), number: null } };
   }
 
-  /** What a member or reference field of a record may name. */
-  async choices(id: string, path: string, search: string, actor: Actor): Promise<ChoiceEntry[]> {
+  /** A member or reference field that an actor can enter in a record. Code `thing/not-found`. */
+  async choosableIn(id: string, path: string, actor: Actor): Promise<Field | SubField> {
     const { workflow, record } = await this.load(id, actor);
     const stage = workflow.stages.get(record.stage)?.stage;
     if (!stage || !mayAct(stage, record, actor)) throw new ProblemError('thing/not-found');
-    return listChoices(this.context, choosableField(workflow, record.stage, path, actor), search, actor);
+    return choosableField(workflow, record.stage, path, actor);
   }
 
-  async intakeChoices(key: string, stage: string, path: string, search: string, actor: Actor): Promise<ChoiceEntry[]> {
+  /** The same at an intake. */
+  async choosableAt(key: string, stage: string, path: string, actor: Actor): Promise<Field | SubField> {
     const { workflow } = await this.published(key);
     const found = workflow.stages.get(stage)?.stage;
     if (!found || !mayBegin(found, actor)) throw new ProblemError('thing/not-found');
-    return listChoices(this.context, choosableField(workflow, stage, path, actor), search, actor);
+    return choosableField(workflow, stage, path, actor);
   }
 
   /** A file that a record shows the actor, by its contents: its name and media type. */

@@ -5,7 +5,7 @@ import { type Json, readWorkflow } from '@ypomet/core';
 import { runInParts } from '../../shared/in-parts.ts';
 import { UnfitFile } from '../../shared/read-sheets.ts';
 import { partsOf } from './parts.ts';
-import { guessMapping, type ImportRow, readRows, targetsOf } from './rows.ts';
+import { guessMapping, type ImportRow, pathsByName, readRows, targetsOf } from './rows.ts';
 import { MAX_IMPORT_BYTES, readImportFile, toSheet } from './sheet.ts';
 
 const read = readWorkflow({
@@ -44,10 +44,11 @@ if (!read.ok) throw new Error(JSON.stringify(read.diagnostics));
 const targets = targetsOf(read.value, 'ask');
 
 describe('the columns of a sheet', () => {
-  test('fill what an intake can ask for; what is computed, hidden or chosen by hand isn’t offered', () => {
+  test('fill what an intake can ask for; what is computed, hidden or given by hand isn’t offered', () => {
     expect(targets.map(({ path, name }) => [path, name])).toEqual([
       ['giver', 'Giver'],
       ['worth', 'Worth in all'],
+      ['keeper', 'Keeper'],
       ['sometimes', 'Sometimes'],
       ['objects.title', 'Objects: Title'],
       ['objects.weight', 'Objects: Weight'],
@@ -68,7 +69,7 @@ describe('the columns of a sheet', () => {
       ['giver', null, null],
     ],
     [
-      ['Keeper', 'Nothing'],
+      ['Papers', 'Nothing'],
       [null, null],
     ],
   ] as const)('are known by names: %j', (head, expected) => {
@@ -124,6 +125,14 @@ describe('the lines of a sheet', () => {
         },
       ],
     });
+  });
+
+  test('name members and records as they are called; the server knows who is meant', () => {
+    const byKeeper = ['giver', 'keeper'];
+    const read = readRows({ name: '', head: [], lines: [['Ada', ' Carla Wendt ']] }, byKeeper, targets, 'en-GB');
+    expect(read).toEqual({ rows: [{ line: 2, values: { giver: 'Ada', keeper: 'Carla Wendt' } }], refused: [] });
+    expect(pathsByName(byKeeper, targets)).toEqual(['keeper']);
+    expect(pathsByName(['giver', null], targets)).toEqual([]);
   });
 
   test('too short or too long are read as far as there are columns; a formula is text', () => {

@@ -17,10 +17,7 @@ export type ImportRow = { readonly line: number; readonly values: Readonly<Recor
 export type Refused = { readonly line: number; readonly why: readonly string[] };
 export type ReadRows = { readonly rows: readonly ImportRow[]; readonly refused: readonly Refused[] };
 
-/**
- * The fields that an intake can ask for and a sheet can fill; files, sign-offs and what names members or records are chosen by
- * hand.
- */
+/** The fields that an intake can ask for and a sheet can fill; files and sign-offs are given by hand. */
 export function targetsOf(definition: Workflow, stage: string): readonly Target[] {
   const isAsked = (path: string, section: string): boolean =>
     isEnterable(plannedTreatment(definition, path, stage)) ||
@@ -41,9 +38,16 @@ export function targetsOf(definition: Workflow, stage: string): readonly Target[
   });
 }
 
-const BY_HAND: ReadonlySet<string> = new Set(['file', 'sign-off', 'member', 'reference', 'note', 'table']);
+const BY_HAND: ReadonlySet<string> = new Set(['file', 'sign-off', 'note', 'table']);
 const canHold = (field: Field | SubField): boolean =>
   !BY_HAND.has(field.type) && !('expression' in field && field.expression !== undefined && field.expression !== null);
+
+/** Whether a field's cells say what is meant by name, mail address or number: the server knows who and which. */
+const isByName = ({ field }: Target): boolean => field.type === 'member' || field.type === 'reference';
+
+/** The paths of a mapping in which rows have names instead of ids. */
+export const pathsByName = (mapping: Mapping, targets: readonly Target[]): readonly string[] =>
+  targets.flatMap((target) => (isByName(target) && mapping.includes(target.path) ? [target.path] : []));
 
 /** Columns named like a field fill it: by its label, its short one or its key; each field once. */
 export function guessMapping({ head }: Sheet, targets: readonly Target[]): Mapping {
@@ -84,7 +88,7 @@ export function readRows({ lines }: Sheet, mapping: Mapping, targets: readonly T
     const rows = new Map<string, Record<string, Json>>();
     for (const { target, index } of given) {
       const text = cells[index] ?? '';
-      const read = readPastedCell(text, target.field, locale);
+      const read = isByName(target) ? { json: text.trim() } : readPastedCell(text, target.field, locale);
       if ('why' in read) record.why.push(`${target.name}: “${text.trim().slice(0, 40)}” is ${read.why}`);
       else if (target.table === null) record.values[target.field.key] = read.json;
       else rows.set(target.table, { ...rows.get(target.table), [target.field.key]: read.json });

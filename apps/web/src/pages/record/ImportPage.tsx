@@ -9,7 +9,7 @@ import { ImportOutcome } from '../../features/imports/ImportOutcome.tsx';
 import classes from '../../features/imports/Imports.module.css';
 import { partsOf } from '../../features/imports/parts.ts';
 import { sendImport } from '../../features/imports/queries.ts';
-import { guessMapping, type ImportRow, type Mapping, readRows, targetsOf } from '../../features/imports/rows.ts';
+import { guessMapping, type ImportRow, type Mapping, pathsByName, readRows, targetsOf } from '../../features/imports/rows.ts';
 import { readImportFile, type Sheet } from '../../features/imports/sheet.ts';
 import { intakeQuery } from '../../features/records/queries.ts';
 import { useSession } from '../../features/session/queries.ts';
@@ -43,7 +43,7 @@ function Import({ intake }: { readonly intake: IntakeDocument }) {
   const targets = useMemo(() => targetsOf(workflow.definition, intake.stage), [workflow, intake.stage]);
   const { handOffs } = workflow.definition;
   const [handOff, setHandOff] = useState(handOffs[0]?.key ?? '');
-  const place = { workflow: intake.workflow, stage: intake.stage, handOff };
+  const place = { workflow: intake.workflow, stage: intake.stage, handOff, byName: pathsByName(mapping, targets) };
   const { state, start, cancel, reset } = useInParts((part: readonly ImportRow[], of, signal) =>
     sendImport({ ...place, ...of }, part, signal),
   );
@@ -116,8 +116,8 @@ function Import({ intake }: { readonly intake: IntakeDocument }) {
           />
           <p className={classes.soft}>
             {sheet.lines.length} lines make {read.rows.length + read.refused.length} records
-            {read.refused.length > 0 && `; in ${read.refused.length} of them a cell can’t be read as its field`}. Files, members
-            and other records are chosen by hand.
+            {read.refused.length > 0 && `; in ${read.refused.length} of them a cell can’t be read as its field`}. Members are
+            known by their whole name or mail address, records by their number; files and sign-offs are given by hand.
           </p>
         </section>
       )}
