@@ -4,17 +4,15 @@ import { eventually, loanRequest, objectRow, TestServer } from './testing/test-s
 
 // Pages that show records are told when these change: whoever may see them, by whichever way they changed.
 let server: TestServer;
-let port: number;
 beforeAll(async () => {
   server = await TestServer.make();
-  port = await server.listen();
 });
 afterAll(() => server.close());
 
 type Who = 'registrar' | 'conservator' | 'borrower' | 'other' | 'director';
 /** Opens a stream; what came so far, and how to close it. */
-async function watch(who: Who, query = '') {
-  const cookie = await server.cookieOf(who);
+async function watch(who: Who, query = '', at = server) {
+  const [cookie, port] = [await at.cookieOf(who), await at.listen()];
   let text = '';
   const request = http.get({ host: '127.0.0.1', port, path: `/api/changes${query}`, headers: { cookie } });
   const status = await new Promise<number>((resolve, reject) => {
@@ -74,6 +72,30 @@ describe('changes of records', () => {
     // Nothing of the record is in what is told.
     expect(desk.text()).not.toContain(id);
     for (const one of [desk, stranger, register, record, another]) one.close();
+  });
+
+  test('are told at once by the server through which they were made', async () => {
+    const patient = await TestServer.make();
+    try {
+      // It never looks by itself.
+      clearInterval(Reflect.get(patient.server.context.changes, 'timer'));
+      const registrar = await patient.as('registrar');
+      const desk = await watch('registrar', '', patient);
+      const { record } = (await registrar('GET', '/api/desk')).body.entries[0];
+      const told = (count: number) =>
+        eventually(
+          async () => desk.changes(),
+          (now) => now === count,
+        );
+      const url = `/api/records/${record.id}`;
+      await registrar('PUT', `${url}/assignee`, { kind: 'take' }, { 'if-match': `"${record.revision}"` });
+      await told(1);
+      await registrar('POST', `${url}/hand-offs`, { handOff: 'decline' }, { 'if-match': `"${record.revision + 1}"` });
+      await told(2);
+      desk.close();
+    } finally {
+      await patient.close();
+    }
   });
 
   test('of what one may not see nobody listens to', async () => {

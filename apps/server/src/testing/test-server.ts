@@ -107,9 +107,12 @@ export class TestServer {
   }
 
   /** Listens on a port of loopback, for tests that need connections; its number. */
-  async listen(): Promise<number> {
-    return Number(new URL(await this.server.app.listen({ port: 0, host: '127.0.0.1' })).port);
+  listen(): Promise<number> {
+    this.port ??= this.server.app.listen({ port: 0, host: '127.0.0.1' }).then((address) => Number(new URL(address).port));
+    return this.port;
   }
+
+  private port: Promise<number> | null = null;
 
   /** Calls without a session. */
   readonly anybody: Call = (method, url, body, headers) => this.inject(method, url, body, headers);

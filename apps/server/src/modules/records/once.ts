@@ -1,6 +1,6 @@
 import type { HandOffResponse } from '@ypomet/contract';
 import type { Actor } from '@ypomet/core';
-import type pg from 'pg';
+import type { ServerContext } from '../../context.ts';
 import { isOutcomeUnknown, isUniqueViolation } from '../../db/database.ts';
 import { ProblemError } from '../../problem.ts';
 import { findAnswer } from './repository.ts';
@@ -8,9 +8,12 @@ import { findAnswer } from './repository.ts';
 /** One request to act, and how to know it again. */
 export type Request = { readonly actor: Actor; readonly idempotencyKey: string | null };
 
-/** Acts once for an idempotency key: a repeat gets the stored answer, another request under the key is refused. */
+/**
+ * Acts once for an idempotency key: a repeat gets the stored answer, another request under the key is refused. Pages that show
+ * what was changed learn of it.
+ */
 export async function once(
-  pool: pg.Pool,
+  { database: { pool }, changes }: Pick<ServerContext, 'database' | 'changes'>,
   { actor, idempotencyKey }: Request,
   fingerprint: string,
   act: () => Promise<HandOffResponse>,
@@ -24,7 +27,9 @@ export async function once(
   const before = await stored();
   if (before) return before;
   try {
-    return await act();
+    const answer = await act();
+    changes.lookSoon();
+    return answer;
   } catch (error) {
     if (isOutcomeUnknown(error)) throw new ProblemError('server/outcome-unknown');
     const isRace = isUniqueViolation(error) || (error instanceof ProblemError && error.problem.code === 'revision/stale');

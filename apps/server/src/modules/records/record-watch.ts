@@ -7,8 +7,10 @@ import type { WorkflowCache } from '../workflows/workflow-cache.ts';
 import { type RecordRow, toRecord } from './record-row.ts';
 import { findRecords, findRecordsSince, newestEvent } from './repository.ts';
 
-/** How often a server looks for what happened, while anybody watches. */
+/** How often a server looks for what happened, whichever server did it, while anybody watches. */
 const EVERY_MS = 1000;
+/** How soon it looks after something was done through itself; what is done within that is told together. */
+const SOON_MS = 50;
 const HEARTBEAT_MS = 25_000;
 const MAX_OPEN = 20;
 const MAX_BUFFERED_BYTES = 64_000;
@@ -29,6 +31,7 @@ export class RecordWatch {
   private newest = 0n;
   private looking: Promise<void> | null = null;
   private readonly timer: NodeJS.Timeout;
+  private soon: NodeJS.Timeout | null = null;
   private readonly heartbeat: NodeJS.Timeout;
 
   constructor(
@@ -54,8 +57,20 @@ export class RecordWatch {
     };
   }
 
+  /** Something was done through this server that may have changed records: whoever watches is told without waiting for the next look. */
+  lookSoon(): void {
+    if (this.watchers.size === 0 || this.soon) return;
+    this.soon = setTimeout(() => {
+      this.soon = null;
+      // A look that is under way may have begun before.
+      void (this.looking ?? Promise.resolve()).then(() => this.look());
+    }, SOON_MS);
+    this.soon.unref();
+  }
+
   async stop(): Promise<void> {
     clearInterval(this.timer);
+    if (this.soon) clearTimeout(this.soon);
     clearInterval(this.heartbeat);
     for (const { stream } of this.watchers) stream.end();
     this.watchers.clear();

@@ -256,7 +256,7 @@ export class RecordService {
     { before, acknowledgement = '' }: Beginning = {},
   ): Promise<HandOffResponse> {
     const fingerprint = fingerprintOf('begin', key, stage, handOff, values);
-    return once(this.pool, request, fingerprint, async () => {
+    return once(this.context, request, fingerprint, async () => {
       const { workflow, version } = await this.published(key);
       const blank = this.blank(workflow, version, stage, request.actor);
       return inTransaction(this.pool, async (client) => {
@@ -287,7 +287,7 @@ export class RecordService {
   /** Hands a record on. Twice the same request acts once; a stale revision changes nothing. */
   async handOn(id: string, revision: number, handOff: string, values: Values, request: Request): Promise<HandOffResponse> {
     const fingerprint = fingerprintOf('hand-on', id, handOff, values);
-    return once(this.pool, request, fingerprint, async () => {
+    return once(this.context, request, fingerprint, async () => {
       const { row, workflow, record } = await this.loadAt(id, revision, request.actor);
       const handedOn = await this.decide(this.pool, workflow, record, handOff, values, request.actor);
       const handing = { handedOn, revision: row.revision, depth: row.depth, request, fingerprint };
@@ -352,6 +352,7 @@ export class RecordService {
       answer: null,
     });
     if (!isStored) throw new ProblemError('revision/stale');
+    this.context.changes.lookSoon();
     const [after] = await findRecords(this.pool, [id]);
     return toHeader(after ?? row, workflow, nowOf(this.context));
   }
