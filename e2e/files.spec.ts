@@ -34,6 +34,25 @@ const POINT = Buffer.from(
   'base64',
 );
 
+/** A PDF of pages with a line each (ISO 32000-1, 7.5; the cross-reference table is left out, as readers rebuild it). */
+const pages = (name: string, lines: readonly string[]): string => {
+  const kids = lines.map((_, index) => `${4 + 2 * index} 0 R`).join(' ');
+  const objects = [
+    '<< /Type /Catalog /Pages 2 0 R >>',
+    `<< /Type /Pages /Kids [${kids}] /Count ${lines.length} >>`,
+    '<< /Type /Font /Subtype /Type1 /BaseFont /Helvetica >>',
+    ...lines.flatMap((line, index) => {
+      const drawn = `BT /F 24 Tf 40 700 Td (${line}) Tj ET`;
+      return [
+        `<< /Type /Page /Parent 2 0 R /MediaBox [0 0 595 842] /Contents ${5 + 2 * index} 0 R /Resources << /Font << /F 3 0 R >> >> >>`,
+        `<< /Length ${drawn.length} >>\nstream\n${drawn}\nendstream`,
+      ];
+    }),
+  ];
+  const body = objects.map((one, index) => `${index + 1} 0 obj\n${one}\nendobj\n`).join('');
+  return make(name, Buffer.from(`%PDF-1.7\n${body}trailer\n<< /Root 1 0 R /Size ${objects.length + 1} >>\n%%EOF\n`));
+};
+
 const field = (page: Page) => page.locator('[data-field="facilityReport"]');
 const choose = (page: Page, ...files: readonly string[]) =>
   field(page)
@@ -122,4 +141,31 @@ test('a picture is looked at; one of 30,000 points a side isn’t unpacked', asy
   await page.getByRole('button', { name: 'Look at huge.png' }).click();
   await expect(page.getByRole('dialog')).toContainText('A picture of 900 million points isn’t shown here');
   await expectAccessible(page);
+});
+
+test('a PDF is looked at page by page, and read to who doesn’t see it; a damaged one says so', async ({ page }) => {
+  await beginRequest(page);
+  await fillRequest(page);
+  await choose(page, pages('report.pdf', ['Climate of room 12', 'Guards at night']), pdf('damaged.pdf', 4000));
+  await expect(field(page).getByRole('button', { name: /^Remove/ })).toHaveCount(2);
+  await page.getByRole('button', { name: 'Submit request' }).click();
+  await page.getByRole('link', { name: 'Look at the record' }).click();
+  await page.getByRole('button', { name: 'Look at report.pdf' }).click();
+  const shown = page.getByRole('dialog', { name: 'report.pdf' });
+  const drawn = shown.getByRole('img', { name: 'report.pdf, page 1' });
+  await expect(shown.getByText('Climate of room 12')).toBeAttached();
+  const isInked = (canvas: HTMLCanvasElement): boolean =>
+    canvas
+      .getContext('2d')
+      ?.getImageData(0, 0, canvas.width, canvas.height)
+      .data.some((part, at) => at % 4 === 0 && part < 100) ?? false;
+  expect(await drawn.evaluate(isInked)).toBe(true);
+  await expectAccessible(page);
+  await shown.getByRole('button', { name: 'Next page' }).click();
+  await expect(shown.getByRole('status')).toHaveText('Page 2 of 2');
+  await expect(shown.getByText('Guards at night')).toBeAttached();
+  await expect(shown.getByRole('button', { name: 'Next page' })).toBeDisabled();
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Look at damaged.pdf' }).click();
+  await expect(page.getByRole('dialog')).toContainText('This PDF can’t be read: save it to look at it.');
 });

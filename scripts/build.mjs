@@ -42,7 +42,7 @@ export const buildWeb = () =>
 /** Text is compressed once, as well as it can be, beside each file: `x.js.br` and `x.js.gz`. */
 async function compressUnder(folder) {
   const best = { params: { [constants.BROTLI_PARAM_QUALITY]: constants.BROTLI_MAX_QUALITY } };
-  const texts = readdirSync(folder).filter((file) => /\.(js|css|svg)$/.test(file));
+  const texts = readdirSync(folder).filter((file) => /\.(m?js|css|svg)$/.test(file));
   await Promise.all(
     texts.map(async (file) => {
       const at = path.join(folder, file);

@@ -1,6 +1,6 @@
 import { Modal } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
-import { useEffect, useState } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { Loaded } from '../../shared/Loaded.tsx';
 import classes from './FilesInput.module.css';
 import type { FileJson } from './file-json.ts';
@@ -8,7 +8,9 @@ import { useFormWorld } from './form-world.tsx';
 import type { Preview } from './preview.ts';
 import { previewQuery } from './queries.ts';
 
-/** A file of a record, looked into: a picture or a text, without anything of it being run. */
+const PdfPages = lazy(() => import('./PdfPages.tsx').then((module) => ({ default: module.PdfPages })));
+
+/** A file of a record, looked into: a picture, a PDF or a text, without anything of it being run. */
 export function FilePreview({ file, onClose }: { readonly file: FileJson; readonly onClose: () => void }) {
   const { filesOf } = useFormWorld();
   const query = useQuery(previewQuery(filesOf ?? '', file));
@@ -25,6 +27,12 @@ function Shown({ preview, name }: { readonly preview: Preview; readonly name: st
   switch (preview.kind) {
     case 'picture':
       return <Picture blob={preview.blob} name={name} />;
+    case 'pages':
+      return (
+        <Suspense fallback={<p className={classes.soft}>Being opened …</p>}>
+          <PdfPages blob={preview.blob} name={name} />
+        </Suspense>
+      );
     case 'text':
       return (
         <>

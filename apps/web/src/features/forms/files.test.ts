@@ -79,12 +79,16 @@ describe('looking into files', () => {
     expect(await lookInto(new Blob(['no picture']), 'image/png')).toMatchObject({ kind: 'none' });
   });
 
+  test('a PDF is shown by its pages', async () => {
+    expect(await lookInto(new Blob(['%PDF-1.7']), 'application/pdf')).toMatchObject({ kind: 'pages' });
+  });
+
   test('of a text its beginning is shown, as text', async () => {
     expect(await lookInto(new Blob(['<b>bold</b>']), 'text/plain')).toEqual({ kind: 'text', text: '<b>bold</b>', isCut: false });
     expect(await lookInto(new Blob(['x'.repeat(50_000)]), 'text/csv')).toMatchObject({ isCut: true });
   });
 
-  test.each(['image/svg+xml', 'text/html', 'application/pdf', 'application/octet-stream', ''])(
+  test.each(['image/svg+xml', 'text/html', 'application/octet-stream', ''])(
     '%s is never shown: it could do something',
     async (mediaType) => {
       expect(canBeShown({ mediaType })).toBe(false);

@@ -1,11 +1,13 @@
-/** What can be shown of a file: a picture, the beginning of a text, or why nothing is. */
+/** What can be shown of a file: a picture, the pages of a PDF, the beginning of a text, or why nothing is. */
 export type Preview =
   | { readonly kind: 'picture'; readonly blob: Blob }
+  | { readonly kind: 'pages'; readonly blob: Blob }
   | { readonly kind: 'text'; readonly text: string; readonly isCut: boolean }
   | { readonly kind: 'none'; readonly why: string };
 
 /** Formats that every browser draws, without anything in them being run. */
 const PICTURES = /^image\/(png|jpeg|gif|webp)$/;
+const PAGES = 'application/pdf';
 const TEXTS = /^text\/(plain|csv|tab-separated-values|markdown)$/;
 /** A picture is unpacked whole to be drawn: 4 bytes for each of its points. */
 const MAX_POINTS = 40_000_000;
@@ -13,7 +15,7 @@ const HEAD_BYTES = 300_000;
 const TEXT_BYTES = 20_000;
 
 export const canBeShown = ({ mediaType }: { readonly mediaType: string }): boolean =>
-  PICTURES.test(mediaType) || TEXTS.test(mediaType);
+  PICTURES.test(mediaType) || TEXTS.test(mediaType) || mediaType === PAGES;
 
 /** Looks into a file. How large a picture is stands at its beginning: one that is too large is never unpacked. */
 export async function lookInto(contents: Blob, mediaType: string): Promise<Preview> {
@@ -21,6 +23,7 @@ export async function lookInto(contents: Blob, mediaType: string): Promise<Previ
     const text = await contents.slice(0, TEXT_BYTES).text();
     return { kind: 'text', text, isCut: contents.size > TEXT_BYTES };
   }
+  if (mediaType === PAGES) return { kind: 'pages', blob: contents };
   if (!PICTURES.test(mediaType)) return { kind: 'none', why: 'Files of this kind aren’t shown here: save it to look at it.' };
   const { imageSize } = await import('image-size');
   const head = new Uint8Array(await contents.slice(0, HEAD_BYTES).arrayBuffer());
