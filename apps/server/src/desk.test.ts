@@ -66,6 +66,13 @@ const possess = async (call: Call, name: string, body: object) => {
 };
 
 describe('the desk', () => {
+  test('says of each record what it is about, to its submitter too', async () => {
+    const [registrar, borrower] = await Promise.all([server.as('registrar'), server.as('borrower')]);
+    const about = (body: { entries: readonly { about: string }[] }) => body.entries.map((entry) => entry.about);
+    expect(about((await registrar('GET', '/api/desk')).body)).toContain('Hollen Street Gallery · Exhibition');
+    expect(about((await borrower('GET', '/api/submitted')).body)).toContain('Hollen Street Gallery · Exhibition');
+  });
+
   test('is ordered by arrival, or by what is due first; what has no date comes last', async () => {
     expect((await desk(registrar, '')).names).toEqual(['late', 'soon', 'tie', 'never', 'aside']);
     const { names } = await desk(registrar, 'sort=due');

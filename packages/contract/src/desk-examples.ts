@@ -15,7 +15,15 @@ export const DESK_NOTES: Readonly<Record<keyof typeof DESK_ROUTES, OperationNote
     refuses: ['register/filter'],
     query: { limit: 50 },
     response: {
-      entries: [{ record: { ...HEADER, stageKind: 'work' }, submitter: 'Beryl Quist', isUnread: true, openedBy: 'Carla Wendt' }],
+      entries: [
+        {
+          record: { ...HEADER, stageKind: 'work' },
+          about: 'Hollen Street Gallery · Exhibition',
+          submitter: 'Beryl Quist',
+          isUnread: true,
+          openedBy: 'Carla Wendt',
+        },
+      ],
       next: null,
     },
   },
@@ -28,7 +36,18 @@ export const DESK_NOTES: Readonly<Record<keyof typeof DESK_ROUTES, OperationNote
   submitted: {
     does: 'Lists the records that the member submitted, newest first.',
     query: { limit: 50 },
-    response: { entries: [{ record: HEADER, submitter: 'Beryl Quist', isUnread: false, openedBy: null }], next: null },
+    response: {
+      entries: [
+        {
+          record: HEADER,
+          about: 'Hollen Street Gallery · Exhibition',
+          submitter: 'Beryl Quist',
+          isUnread: false,
+          openedBy: null,
+        },
+      ],
+      next: null,
+    },
   },
   deskWorkflow: {
     does: 'Gives the fields by which the records of a workflow that wait for the member can be found: those that the stages of their roles show of every record.',

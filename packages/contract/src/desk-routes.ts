@@ -30,6 +30,8 @@ export const DeskSummary = z.object({
 });
 export const DeskEntry = z.object({
   record: RecordHeader,
+  /** A few words that tell it from others, from what the member may see of it; empty where there are none. */
+  about: z.string(),
   submitter: z.string().nullable(),
   /** Whether it has changed since the member opened it last, or never was. */
   isUnread: z.boolean(),

@@ -82,6 +82,7 @@ export { makeLiteral, type Specialised, specialiseExpression } from './expressio
 export { childrenOf, LIMITS, type Node, type UnaryTest } from './expressions/tree.ts';
 export { isAssignable, listOf, TYPES, type Type, type Typing, termOfType, typing } from './expressions/types.ts';
 export { type FindWorkflow, typeOfField } from './expressions/workflow-scope.ts';
+export { aboutRecord } from './flow/about.ts';
 export { checkSurroundings, deliveriesOf, MAX_OPENING_DEPTH, type Surroundings } from './flow/check-consequences.ts';
 export { type ClockMoment, clockMoments, type Reminded, remind } from './flow/clock.ts';
 export { compileWorkflow, type ExaminedWorkflow } from './flow/compile-workflow.ts';

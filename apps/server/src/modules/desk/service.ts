@@ -11,6 +11,7 @@ import { type Actor, mayBegin, projectDesk, type Register, type Stage } from '@y
 import type { ServerContext } from '../../context.ts';
 import { decodeCursor, encodeCursor } from '../../paging.ts';
 import { ProblemError } from '../../problem.ts';
+import { aboutEach } from '../records/about.ts';
 import { nowOf, toHeader } from '../records/present.ts';
 import type { ListedRow } from '../records/record-row.ts';
 import { whereOf } from '../registers/narrowing.ts';
@@ -141,6 +142,7 @@ export class Desk {
       actor.id,
       shown.map(({ id }) => id),
     );
+    const about = await aboutEach(this.context, shown, actor);
     const entries: DeskEntry[] = [];
     for (const row of shown) {
       const read = readings.get(row.id);
@@ -148,6 +150,7 @@ export class Desk {
       if (!workflow) continue;
       entries.push({
         record: toHeader(row, workflow, nowOf(this.context)),
+        about: about.get(row.id) ?? '',
         submitter: row.submitter,
         isUnread: (read?.revision ?? 0) < row.revision,
         openedBy: read?.openedBy ?? null,

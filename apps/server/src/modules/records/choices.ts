@@ -12,6 +12,7 @@ import {
 import type { ServerContext } from '../../context.ts';
 import { ProblemError } from '../../problem.ts';
 import { anywhere } from '../registers/narrowing.ts';
+import { aboutEach } from './about.ts';
 import { RECORD_COLUMNS, type RecordRow, toRecord } from './record-row.ts';
 
 const MAX_OFFERED = 20;
@@ -39,15 +40,20 @@ export async function listChoices(
      order by r.created_at desc, r.id desc limit ${MAX_LOOKED_AT}`,
     [field.workflow, anywhere(search)],
   );
-  const found: ChoiceEntry[] = [];
+  const found: { readonly row: RecordRow; readonly stage: string }[] = [];
   for (const row of rows) {
     if (found.length === MAX_OFFERED) break;
     const workflow = await context.workflows.find(row.workflow, row.version);
     if (!workflow || !maySee(workflow.definition, toRecord(row), actor)) continue;
-    const stage = workflow.stages.get(row.stage)?.stage.name ?? row.stage;
-    found.push({ id: row.id, name: row.number, note: stage });
+    found.push({ row, stage: workflow.stages.get(row.stage)?.stage.name ?? row.stage });
   }
-  return found;
+  const seen = found.map(({ row }) => row);
+  const about = await aboutEach(context, seen, actor);
+  return found.map(({ row: { id, number }, stage }) => ({
+    id,
+    name: number,
+    note: [about.get(id), stage].filter(Boolean).join(' · '),
+  }));
 }
 
 /**

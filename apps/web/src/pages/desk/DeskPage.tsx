@@ -177,7 +177,7 @@ function Rows({ entries, time }: { readonly entries: readonly DeskEntry[]; reado
 
 function Row({ entry, time }: { readonly entry: DeskEntry; readonly time: 'arrived' | 'begun' }) {
   const { workspace } = useSession();
-  const { record, submitter, isUnread, openedBy } = entry;
+  const { record, about, submitter, isUnread, openedBy } = entry;
   const isWaiting = time === 'arrived';
   return (
     <li>
@@ -194,6 +194,7 @@ function Row({ entry, time }: { readonly entry: DeskEntry; readonly time: 'arriv
         <span className={classes.what}>
           <strong>{record.workflowName}</strong>
           {submitter && <span className={classes.soft}> from {submitter}</span>}
+          {about !== '' && <span className={classes.about}>{about}</span>}
           {isWaiting && openedBy !== null && <span className={classes.opened}>{openedBy} has it open</span>}
         </span>
         <span className={classes.stage}>
