@@ -81,3 +81,19 @@ test('a file that can’t be read says why', async ({ page }) => {
     await expect(page.getByRole('alert')).toContainText(why);
   }
 });
+
+test('a workbook that was exported is read as it was written', async ({ page }) => {
+  await signInAs(page, server, 'director');
+  const query = 'format=xlsx&columns=borrower,kind,fromDate,totalValue&sort=totalValue&direction=down';
+  const exported = await page.request.get(`${server.base}/api/registers/objectLoan/export?${query}`);
+  await page.goto(`${server.base}/begin/objectLoan/request/many`);
+  const mimeType = 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet';
+  await page.locator('input[type=file]').setInputFiles({ name: 'loans.xlsx', mimeType, buffer: await exported.body() });
+  const inIt = (column: string) => page.getByRole('row', { name: new RegExp(`^${column} `) });
+  await expect(inIt('Borrower')).toContainText('Hollen Street Gallery');
+  await expect(inIt('From')).toContainText('2027-03-12');
+  await expect(inIt('Total value')).toContainText('62400');
+  await expect(page.getByLabel('Kind of loan fills').first()).toHaveValue('Kind of loan');
+  // Its numbers are numbers: there is nothing to choose.
+  await expect(page.getByLabel('Numbers are written like')).toHaveCount(0);
+});

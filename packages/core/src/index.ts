@@ -276,7 +276,7 @@ export { makeReferences, type References, type Use } from './structure/reference
 export { fieldAt, isWithin, readAtStages, stagesByPart, type UsedParts, usedPartsOf, usersOf } from './structure/used-parts.ts';
 export { type CompiledTemplate, compileLine, compileTemplate, type TemplateScope } from './templates/compile-template.ts';
 export { type Filling, fillLine, fillTemplate } from './templates/fill-template.ts';
-export { formatValue, type Style } from './templates/format-value.ts';
+export { formatValue, formatYesNo, type Style } from './templates/format-value.ts';
 export {
   type Block,
   expressionsIn,

@@ -5,10 +5,10 @@ const escaped = (mark: string): string => mark.replace(/[.*+?^${}()|[\]\\]/g, '\
 
 /**
  * Reads a number as somebody of a locale writes it: "1,250.50" or "1.250,50", spaces and apostrophes between groups. The other
- * mark counts as the decimal one too, where it can't be meant to part groups: "1250.5" in German, never "1.250".
+ * mark counts as the decimal one too, where it can't be meant to part groups: "1250.5" in German, never "1.250". `decimal`: the
+ * mark of whoever wrote it, where it isn't the locale's.
  */
-export function readLocalNumber(text: string, locale: string): Exact | null {
-  const { decimal } = numberMarks(locale);
+export function readLocalNumber(text: string, locale: string, decimal = numberMarks(locale).decimal): Exact | null {
   const other = decimal === ',' ? '.' : ',';
   const plain = text
     .trim()

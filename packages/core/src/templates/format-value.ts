@@ -38,7 +38,8 @@ const WORDS: Readonly<Record<string, readonly [yes: string, no: string]>> = {
   uk: ['так', 'ні'],
 };
 
-const wordFor = (value: boolean, locale: string): string => {
+/** Yes or no in a locale's language. */
+export const formatYesNo = (value: boolean, locale: string): string => {
   const [yes, no] = WORDS[(locale.split('-')[0] ?? '').toLowerCase()] ?? (WORDS.en as readonly [string, string]);
   return value ? yes : no;
 };
@@ -56,7 +57,7 @@ function numberFormat(locale: string, options: Intl.NumberFormatOptions): Intl.N
 /** A value as people read it: labels for codes, grouping and unit for numbers, the language's dates. Empty text for null. */
 export function formatValue(value: Value, field: FormatField, style: Style): string {
   if (value === null) return '';
-  if (typeof value === 'boolean') return wordFor(value, style.locale);
+  if (typeof value === 'boolean') return formatYesNo(value, style.locale);
   if (typeof value === 'string') return field?.type === 'member' ? (style.nameOf?.(value) ?? value) : labelOf(value, field);
   if (isList(value)) return formatList(value, field, style);
   switch (value.kind) {

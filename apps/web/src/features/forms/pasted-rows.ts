@@ -1,82 +1,11 @@
-import type { Field, Json, SubField } from '@ypomet/core';
-import { writeExact } from '@ypomet/core';
-import { readLocalClock, readLocalDay, readLocalTime } from '../../shared/local-dates.ts';
-import { readLocalNumber } from '../../shared/local-numbers.ts';
+import type { Json, SubField } from '@ypomet/core';
+import { type CellRead, readCell } from './read-cell.ts';
 
 export type RowJson = { readonly id: string; readonly values: Readonly<Record<string, Json>> };
 
 /** At most so many rows come in at once: each has inputs of its own. */
 export const MAX_PASTED = 500;
 const MAX_TOLD = 4;
-
-type Read = { readonly json: Json } | { readonly why: string };
-const asIs = (json: Json): Read => ({ json });
-const found = (json: Json | undefined, why: string): Read => (json === null || json === undefined ? { why } : { json });
-
-/** A cell as people and spreadsheets of a locale write it, as JSON of its field; or why it can't be taken. Empty is null. */
-export function readPastedCell(text: string, field: Field | SubField, locale: string): Read {
-  const written = text.trim();
-  if (written === '') return asIs(null);
-  switch (field.type) {
-    case 'text':
-      return asIs(written.replace(/\s*\n\s*/g, ' '));
-    case 'long-text':
-      return asIs(written);
-    case 'number':
-    case 'money': {
-      const number = readLocalNumber(withoutUnit(written, field, locale), locale);
-      const json = number && writeExact(number);
-      if (json === null) return { why: 'not a number' };
-      return (json.split('.')[1]?.length ?? 0) > field.scale ? { why: `more than ${field.scale} decimal places` } : asIs(json);
-    }
-    case 'yes-no':
-      if (/^(yes|true|x|1)$/i.test(written)) return asIs(true);
-      return /^(no|false|0)$/i.test(written) ? asIs(false) : { why: 'neither yes nor no' };
-    case 'choice':
-      return found(codeOf(written, field), 'none of the options');
-    case 'multi-choice': {
-      const codes = written.split(/[;,\n]/).flatMap((part) => (part.trim() === '' ? [] : [codeOf(part.trim(), field)]));
-      return codes.includes(undefined) ? { why: 'not all of the options' } : asIs(codes as string[]);
-    }
-    case 'date':
-      return found(readLocalDay(written, locale), 'not a day');
-    case 'time':
-      return found(readLocalTime(written), 'not a time');
-    case 'date-time':
-      return found(readLocalClock(written, locale), 'not a day with a time');
-    case 'member':
-    case 'reference':
-    case 'file':
-    case 'sign-off':
-    case 'table':
-    case 'note':
-      return { why: 'to be chosen by hand' };
-    default:
-      return field satisfies never;
-  }
-}
-
-/** An option by its label, as people read it, or by its code. */
-function codeOf(
-  written: string,
-  { options }: Extract<Field | SubField, { type: 'choice' | 'multi-choice' }>,
-): string | undefined {
-  const open = options.filter(({ retired }) => !retired);
-  const same = written.toLowerCase();
-  return (open.find(({ label }) => label.toLowerCase() === same) ?? open.find(({ code }) => code === written))?.code;
-}
-
-/** A number without its field's own unit or currency, which spreadsheets write beside it. */
-function withoutUnit(written: string, field: Extract<Field | SubField, { type: 'number' | 'money' }>, locale: string): string {
-  const marks = field.type === 'money' ? [field.currency, symbolOf(field.currency, locale)] : [field.unit ?? ''];
-  const mark = marks.find((one) => one !== '' && (written.startsWith(one) || written.endsWith(one)));
-  if (mark === undefined) return written;
-  return (written.startsWith(mark) ? written.slice(mark.length) : written.slice(0, -mark.length)).trim();
-}
-
-const symbolOf = (currency: string, locale: string): string =>
-  new Intl.NumberFormat(locale, { style: 'currency', currency }).formatToParts(0).find(({ type }) => type === 'currency')
-    ?.value ?? '';
 
 export type PasteColumn = {
   readonly field: SubField;
@@ -115,8 +44,8 @@ export function pasteRows(
     line.forEach((text, right) => {
       const column = under[right];
       if (!column || (isNew && text.trim() === '')) return;
-      const read: Read = column.canEnter(isNew ? null : row.id)
-        ? readPastedCell(text, column.field, locale)
+      const read: CellRead = column.canEnter(isNew ? null : row.id)
+        ? readCell(text, column.field, { locale })
         : { why: 'not asked for here' };
       if ('json' in read) values[column.field.key] = read.json;
       else if (text.trim() !== '')

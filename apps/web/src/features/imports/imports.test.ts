@@ -73,14 +73,14 @@ describe('the columns of a sheet', () => {
       [null, null],
     ],
   ] as const)('are known by names: %j', (head, expected) => {
-    expect(guessMapping({ name: '', head, lines: [] }, targets)).toEqual(expected);
+    expect(guessMapping(toSheet('', [head]), targets)).toEqual(expected);
   });
 });
 
 describe('the lines of a sheet', () => {
   const mapping = ['giver', 'worth', 'objects.title', 'objects.weight'];
   const rowsOf = (lines: readonly (readonly string[])[]) =>
-    readRows({ name: '', head: ['Giver', 'Worth', 'Title', 'Weight'], lines }, mapping, targets, 'en-GB');
+    readRows(toSheet('', [['Giver', 'Worth', 'Title', 'Weight'], ...lines]), mapping, targets, { locale: 'en-GB' });
 
   test('make records; one that fills only a table goes on the record above; an empty one is none', () => {
     expect(
@@ -129,10 +129,14 @@ describe('the lines of a sheet', () => {
 
   test('name members and records as they are called; the server knows who is meant', () => {
     const byKeeper = ['giver', 'keeper'];
-    const read = readRows({ name: '', head: [], lines: [['Ada', ' Carla Wendt ']] }, byKeeper, targets, 'en-GB');
+    const read = readRows(toSheet('', [[], ['Ada', ' Carla Wendt ']]), byKeeper, targets, { locale: 'en-GB' });
     expect(read).toEqual({ rows: [{ line: 2, values: { giver: 'Ada', keeper: 'Carla Wendt' } }], refused: [] });
     expect(pathsByName(byKeeper, targets)).toEqual(['keeper']);
     expect(pathsByName(['giver', null], targets)).toEqual([]);
+  });
+
+  test('lose the quote by which an export keeps a text from being a formula', () => {
+    expect(rowsOf([["'=1+1"], ["'tis"], ["'-5"]]).rows.map(({ values }) => values.giver)).toEqual(['=1+1', "'tis", '-5']);
   });
 
   test('too short or too long are read as far as there are columns; a formula is text', () => {
@@ -152,8 +156,8 @@ describe('the lines of a sheet', () => {
 describe('a file', () => {
   const file = (text: string, name = 'a.csv'): File => new File([text], name);
   test('of CSV is one sheet, whatever parts its cells; a mark at its beginning is none of a name', async () => {
-    expect(await readImportFile(file('\ufeffGiver;Worth\nAda;"1;5"\n\n'))).toEqual([
-      { name: '', head: ['Giver', 'Worth'], lines: [['Ada', '1;5']] },
+    expect(await readImportFile(file('\ufeffGiver;Worth\nAda;"1;5"\n\n'), 'en-GB')).toEqual([
+      { name: '', head: ['Giver', 'Worth'], lines: [['Ada', '1;5']], decimal: null, isTyped: false },
     ]);
   });
 
@@ -163,7 +167,23 @@ describe('a file', () => {
     ['no text', 'a\u0000b'],
     ['more than can be taken', 'x'.repeat(MAX_IMPORT_BYTES + 1)],
   ])('with %s is refused with a sentence', async (_name, text) => {
-    await expect(readImportFile(file(text))).rejects.toThrow(UnfitFile);
+    await expect(readImportFile(file(text), 'en-GB')).rejects.toThrow(UnfitFile);
+  });
+
+  test.each([
+    [['12.5', '1.250'], '.'],
+    [['1.250,50', 'x'], ','],
+    [['1,250', '1.250'], null],
+    [['1,5', '1.5'], null],
+    [['€1,250.50'], '.'],
+    [['1’250.50'], '.'],
+    [['1 250,5'], ','],
+    [['1.250.000'], ','],
+    [['0.125'], '.'],
+    [['12.03.2027', '1.2.3', 'v1.5a'], null],
+    [['1250', ''], null],
+  ] as const)('shows by %j that the decimal mark is %s', (cells, mark) => {
+    expect(toSheet('', [['A'], ...cells.map((cell) => [cell])]).decimal).toBe(mark);
   });
 
   test('empty lines at the end are none, those between keep their place', () => {

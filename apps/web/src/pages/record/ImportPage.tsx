@@ -15,6 +15,7 @@ import { intakeQuery } from '../../features/records/queries.ts';
 import { useSession } from '../../features/session/queries.ts';
 import { LeaveGuard } from '../../shared/LeaveGuard.tsx';
 import { Loaded } from '../../shared/Loaded.tsx';
+import { numberMarks } from '../../shared/local-dates.ts';
 import { Notice } from '../../shared/Notice.tsx';
 import { useInParts } from '../../shared/use-in-parts.ts';
 
@@ -39,6 +40,8 @@ function Import({ intake }: { readonly intake: IntakeDocument }) {
   const [sheets, setSheets] = useState<readonly Sheet[]>([]);
   const [at, setAt] = useState(0);
   const [mapping, setMapping] = useState<Mapping>([]);
+  const own = numberMarks(workspace.locale).decimal;
+  const [decimal, setDecimal] = useState(own);
   const workflow = useMemo(() => prepareWorkflow(openStoredWorkflow(intake.form.definition)), [intake.form.definition]);
   const targets = useMemo(() => targetsOf(workflow.definition, intake.stage), [workflow, intake.stage]);
   const { handOffs } = workflow.definition;
@@ -49,16 +52,20 @@ function Import({ intake }: { readonly intake: IntakeDocument }) {
   );
   const sheet = sheets[at];
   const read = useMemo(
-    () => (sheet ? readRows(sheet, mapping, targets, workspace.locale) : { rows: [], refused: [] }),
-    [sheet, mapping, targets, workspace.locale],
+    () => (sheet ? readRows(sheet, mapping, targets, { locale: workspace.locale, decimal }) : { rows: [], refused: [] }),
+    [sheet, mapping, targets, workspace.locale, decimal],
   );
   const take = (list: readonly Sheet[], index: number): void => {
     setSheets(list);
     setAt(index);
     setMapping(list[index] ? guessMapping(list[index], targets) : []);
+    setDecimal(list[index]?.isTyped ? own : (list[index]?.decimal ?? own));
     reset();
   };
-  const reading = useMutation({ mutationFn: readImportFile, onSuccess: (list) => take(list, 0) });
+  const reading = useMutation({
+    mutationFn: (file: File) => readImportFile(file, workspace.locale),
+    onSuccess: (list) => take(list, 0),
+  });
   const isRunning = state.status === 'running';
   const isBegun = state.status !== 'idle' && !state.isTrial && !isRunning;
   const run = (isTrial: boolean): void => void start(partsOf(read.rows), isTrial);
@@ -114,6 +121,25 @@ function Import({ intake }: { readonly intake: IntakeDocument }) {
               reset();
             }}
           />
+          {!sheet.isTyped && (
+            <Select
+              size="xs"
+              className={classes.marks}
+              label="Numbers are written like"
+              data={[
+                { value: '.', label: '1,250.50' },
+                { value: ',', label: '1.250,50' },
+                ...(own === '.' || own === ',' ? [] : [{ value: own, label: `1250${own}50` }]),
+              ]}
+              value={decimal}
+              allowDeselect={false}
+              disabled={isRunning}
+              onChange={(mark) => {
+                setDecimal(mark ?? decimal);
+                reset();
+              }}
+            />
+          )}
           <p className={classes.soft}>
             {sheet.lines.length} lines make {read.rows.length + read.refused.length} records
             {read.refused.length > 0 && `; in ${read.refused.length} of them a cell can’t be read as its field`}. Members are

@@ -1,0 +1,136 @@
+import { expect, test } from '@jest/globals';
+import { type Field, type Json, readFieldValue, readWorkflow, writeCell, writeFieldValue } from '@ypomet/core';
+import { readCell } from './read-cell.ts';
+
+const read = readWorkflow({
+  format: 'ypomet.workflow/1',
+  key: 'w',
+  name: 'W',
+  tracks: [{ key: 'main', name: 'Main' }],
+  sections: [{ key: 'all', name: 'All' }],
+  fields: [
+    { type: 'text', key: 'title', name: 'Title' },
+    { type: 'long-text', key: 'notes', name: 'Notes' },
+    {
+      type: 'choice',
+      key: 'material',
+      name: 'Material',
+      options: [
+        { code: 'paper', label: 'Paper' },
+        { code: 'glass', label: 'Glass' },
+        { code: 'lead', label: 'Lead', retired: true },
+      ],
+    },
+    { type: 'money', key: 'value', name: 'Insured value', currency: 'EUR' },
+    { type: 'number', key: 'weight', name: 'Weight', unit: 'kg', scale: 1 },
+    { type: 'number', key: 'exact', name: 'Exact', scale: 3 },
+    { type: 'yes-no', key: 'fragile', name: 'Fragile' },
+    { type: 'date', key: 'made', name: 'Made' },
+    { type: 'time', key: 'at', name: 'At' },
+    { type: 'date-time', key: 'seen', name: 'Seen' },
+    {
+      type: 'multi-choice',
+      key: 'care',
+      name: 'Care',
+      options: [
+        { code: 'crate', label: 'Climate crate' },
+        { code: 'courier', label: 'Courier' },
+        { code: 'paper', label: 'Paper, acid-free' },
+      ],
+    },
+    { type: 'member', key: 'keeper', name: 'Keeper' },
+  ].map((field) => ({ section: 'all', treatment: 'optional', ...field })),
+  stages: [
+    { key: 'ask', name: 'Ask', kind: 'intake', tracks: ['main'] },
+    { key: 'done', name: 'Done', kind: 'end', tracks: ['main'] },
+  ],
+  handOffs: [{ key: 'send', name: 'Send', from: 'ask', otherwise: { to: 'done' } }],
+} as unknown as Json);
+if (!read.ok) throw new Error(JSON.stringify(read.diagnostics));
+const { fields } = read.value;
+const fieldOf = (key: string): Field => fields.find((one) => one.key === key) as Field;
+
+test.each([
+  ['title', ' Storm lantern ', 'Storm lantern'],
+  ['title', 'Storm\nlantern', 'Storm lantern'],
+  ['title', '=1+1', '=1+1'],
+  ['notes', 'a\nb', 'a\nb'],
+  ['material', 'Paper', 'paper'],
+  ['material', 'gLASS', 'glass'],
+  ['material', 'paper', 'paper'],
+  ['material', 'Lead', 'none of the options'],
+  ['value', '1,250.50', '1250.5'],
+  ['value', '€1,250.50', '1250.5'],
+  ['value', 'EUR 1,250', '1250'],
+  ['value', '-3', '-3'],
+  ['value', '1.005', 'more than 2 decimal places'],
+  ['value', '$5', 'not a number'],
+  ['value', 'much', 'not a number'],
+  ['weight', '2.5 kg', '2.5'],
+  ['weight', '2.5 g', 'not a number'],
+  ['fragile', 'Yes', true],
+  ['fragile', 'x', true],
+  ['fragile', 'FALSE', false],
+  ['fragile', 'maybe', 'neither yes nor no'],
+  ['made', '12 Mar 2027', '2027-03-12'],
+  ['made', '2027-02-31', 'not a day'],
+  ['at', '9:30', '09:30'],
+  ['at', '25:00', 'not a time'],
+  ['seen', '12 Mar 2027, 09:30', '2027-03-12T09:30'],
+  ['care', 'Courier; climate crate', ['courier', 'crate']],
+  ['care', 'Courier; boat', 'not all of the options'],
+  ['care', 'Paper, acid-free, Courier', ['paper', 'courier']],
+  ['care', ', Courier\n', ['courier']],
+  ['seen', '2027-03-12T08:30:00Z', '2027-03-12T08:30:00Z'],
+  ['keeper', 'Carla Wendt', 'to be chosen by hand'],
+  ['value', '   ', null],
+] as const)('a cell of %s: “%s”', (key, text, expected) => {
+  const result = readCell(text, fieldOf(key), { locale: 'en-GB' });
+  expect('json' in result ? result.json : result.why).toEqual(expected);
+});
+
+test('numbers are read as the workspace’s people write them', () => {
+  expect(readCell('1.250,50', fieldOf('value'), { locale: 'de-DE' })).toEqual({ json: '1250.5' });
+  expect(readCell('1.250,50 €', fieldOf('value'), { locale: 'de-DE' })).toEqual({ json: '1250.5' });
+});
+
+test('numbers are read by another mark where somebody else wrote them', () => {
+  const exact = fieldOf('exact');
+  expect(readCell('1.125', exact, { locale: 'de-DE' })).toEqual({ json: '1125' });
+  expect(readCell('1.125', exact, { locale: 'de-DE', decimal: '.' })).toEqual({ json: '1.125' });
+  expect(readCell('1,125', exact, { locale: 'en-GB', decimal: ',' })).toEqual({ json: '1.125' });
+});
+
+const VALUES: readonly (readonly [string, Json])[] = [
+  ['title', 'Storm lantern'],
+  ['notes', 'two\nlines'],
+  ['material', 'glass'],
+  ['value', '1250.50'],
+  ['value', '-1250'],
+  ['weight', '0.5'],
+  ['exact', '1.125'],
+  ['exact', '1250'],
+  ['fragile', true],
+  ['fragile', false],
+  ['made', '2027-03-12'],
+  ['at', '09:30'],
+  ['seen', '2027-03-12T08:30:00Z'],
+  ['care', ['crate', 'courier', 'paper']],
+];
+
+// What an export writes means the same when it is brought in again, in whichever language the workspace is.
+test.each(['en-GB', 'en-US', 'de-DE', 'de-CH', 'fr-FR', 'sv-SE', 'pl-PL', 'uk-UA'])(
+  'cells of an export are read as they were: %s',
+  (locale) => {
+    const context = { zone: 'Europe/Vienna', findRecord: () => null };
+    for (const [key, json] of VALUES) {
+      const field = fieldOf(key);
+      const value = readFieldValue(field, json, context);
+      if (!value.ok) throw new Error(key);
+      const cell = writeCell(value.value, field, { locale, zone: context.zone });
+      const back = readCell(cell, field, { locale, decimal: '.' });
+      const again = 'json' in back ? readFieldValue(field, back.json, context) : null;
+      expect([cell, again?.ok && writeFieldValue(field, again.value)]).toEqual([cell, writeFieldValue(field, value.value)]);
+    }
+  },
+);
