@@ -11,6 +11,7 @@ class Observer {
   disconnect(): void {}
 }
 Object.assign(globalThis, { ResizeObserver: Observer, IntersectionObserver: Observer });
+Element.prototype.scrollIntoView ??= () => {};
 window.matchMedia ??= ((query: string) => ({
   matches: false,
   media: query,

@@ -21,10 +21,11 @@ import {
   validateForm,
   type WorkflowRecord,
 } from '@ypomet/core';
-import { type ReactNode, useCallback, useEffect, useMemo, useState } from 'react';
+import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Notice } from '../../shared/Notice.tsx';
 import { PanelBoundary } from '../../shared/PanelBoundary.tsx';
 import { ApiProblem } from '../../shared/problems.ts';
+import { isSameList, useSame } from '../../shared/use-same.ts';
 import type { Values } from '../records/queries.ts';
 import { useSession } from '../session/queries.ts';
 import type { Meeting } from '../unfinished/content.ts';
@@ -98,18 +99,26 @@ export function ParticipantForm(props: Props) {
   const { form, unreadable } = useFormState(of, entered);
   const onAnswer = useCallback((next: FormDocument) => setDocument(next), []);
   const answering = useServerAnswers(`${header.id}/${header.revision}`, document, form, entered, onAsk, onAnswer);
-  const issues = useMemo(() => toFormIssues(stillOpen(checked, form), problem), [checked, form, problem]);
+  const open = useSame(stillOpen(checked, form), isSameList);
+  const issues = useMemo(() => toFormIssues(open, problem), [open, problem]);
   const enter = (key: string, value: Json): void => onEntered((before) => ({ ...before, [key]: value }));
-  const world: FormWorld = {
-    zone: workspace.zone,
-    locale: workspace.locale,
-    names: { ...names, ...document.names },
-    findChoices: props.findChoices,
-    handOver: sendFile,
-    filesOf: props.filesOf,
-    signer: member.name,
-    brokenSignOffs: document.brokenSignOffs,
-  };
+  const latest = useRef(props.findChoices);
+  latest.current = props.findChoices;
+  const { filesOf } = props;
+  // Every input reads it: were it made anew, one answer would draw them all.
+  const world = useMemo<FormWorld>(
+    () => ({
+      zone: workspace.zone,
+      locale: workspace.locale,
+      names: { ...names, ...document.names },
+      findChoices: (path, search) => latest.current(path, search),
+      handOver: sendFile,
+      filesOf,
+      signer: member.name,
+      brokenSignOffs: document.brokenSignOffs,
+    }),
+    [workspace, names, document, filesOf, member.name],
+  );
   const handOffs = workflow.definition.handOffs.filter(
     (handOff) => workflow.handOffs.get(handOff.key)?.offered.holds(form.frame) === true,
   );

@@ -12,7 +12,7 @@ import {
   type WorkflowRecord,
   writeFieldValue,
 } from '@ypomet/core';
-import { memo, useCallback, useMemo, useRef, useState } from 'react';
+import { memo, startTransition, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { FieldInput } from './FieldInput.tsx';
 import { FileList } from './FilesInput.tsx';
 import { toFiles } from './file-json.ts';
@@ -45,6 +45,7 @@ export function RecordForm(props: Props) {
   latest.current = onEnter;
   const enter = useCallback((key: string, value: Json): void => latest.current(key, value), []);
   const pages = useMemo(() => pagesOf(form), [form]);
+  const rows = useRowsByNow(form.forms.fields.length);
   const [asked, setAsked] = useState(0);
   const at = Math.min(asked, Math.max(0, pages.length - 1));
   const [seen, setSeen] = useState(issues);
@@ -54,6 +55,7 @@ export function RecordForm(props: Props) {
     const faulty = pages.findIndex((page) => hasIssue(page, issues));
     if (faulty >= 0 && !hasIssue(pages[at], issues)) setAsked(faulty);
   }
+  let place = 0;
   return (
     <div className={classes.form}>
       {pages.length > 1 && (
@@ -79,6 +81,8 @@ export function RecordForm(props: Props) {
             <fieldset key={key} className={classes.section}>
               <legend>{name}</legend>
               {fields.map((of) => {
+                place += 1;
+                if (place > rows) return null;
                 const said = remark?.(of) ?? null;
                 return (
                   <FieldRow
@@ -109,6 +113,18 @@ export function RecordForm(props: Props) {
       )}
     </div>
   );
+}
+
+/** Fields that are drawn at a time: more than a screen has. Those of a large form come one part after another and hold nobody up. */
+const ROWS_AT_ONCE = 40;
+
+/** How many fields of a form are drawn by now. */
+function useRowsByNow(count: number): number {
+  const [rows, setRows] = useState(ROWS_AT_ONCE);
+  useEffect(() => {
+    if (rows < count) startTransition(() => setRows(rows + ROWS_AT_ONCE));
+  }, [rows, count]);
+  return rows;
 }
 
 type Shown = { readonly key: string; readonly name: string; readonly fields: readonly CompiledField[] };
