@@ -1,6 +1,6 @@
 /** @jest-environment jsdom */
 import { describe, expect, test } from '@jest/globals';
-import { screen } from '@testing-library/react';
+import { screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { blankRecord, compileWorkflow, type Json, makeOutside, ORDINARY_CALENDAR, readWorkflow } from '@ypomet/core';
 import { useState } from 'react';
@@ -60,9 +60,9 @@ const WORLD = {
   brokenSignOffs: [],
 };
 
-function Host({ issues }: { readonly issues: FormIssues }) {
+function Host({ issues, begun = {} }: { readonly issues: FormIssues; readonly begun?: Entered }) {
   const [given] = useState(givenForm);
-  const [entered, setEntered] = useState<Entered>({});
+  const [entered, setEntered] = useState<Entered>(begun);
   const { form, unreadable } = makeFormState(given, entered);
   return (
     <FormWorldProvider value={WORLD}>
@@ -118,4 +118,36 @@ test('a default shows, and a row begins with those of its columns; their sum sta
   expect(screen.getByLabelText('Pieces, row 2')).toHaveProperty('value', '3');
   expect(screen.getByRole('columnheader', { name: 'Pcs' })).toBeTruthy();
   expect(document.querySelector('tfoot')?.textContent).toBe('6');
+});
+
+describe('a long table', () => {
+  const parts = Array.from({ length: 65 }, (_, index) => ({ id: `r${index}`, values: { n: String(index) } }));
+  const inputs = () => screen.getAllByRole('textbox', { name: /^Pieces, row/ }).map((input) => input.getAttribute('aria-label'));
+
+  test('has its rows by thirties; on paper all of them', async () => {
+    renderPart(<Host issues={NONE} begun={{ parts }} />);
+    await userEvent.click(screen.getByRole('button', { name: 'Next page' }));
+    await waitFor(() => expect(inputs()).toHaveLength(30));
+    expect(screen.getByText('Rows 1 to 30 of 65')).toBeTruthy();
+    expect(document.querySelectorAll('tbody tr')).toHaveLength(65);
+    await userEvent.click(screen.getByRole('button', { name: 'Next rows' }));
+    await userEvent.click(screen.getByRole('button', { name: 'Next rows' }));
+    expect(inputs()).toEqual(['61', '62', '63', '64', '65'].map((row) => `Pieces, row ${row}`));
+    await userEvent.type(screen.getByLabelText('Pieces, row 65'), '0');
+    expect(screen.getByLabelText('Pieces, row 65')).toHaveProperty('value', '640');
+    await userEvent.click(screen.getByRole('button', { name: 'Remove row 61' }));
+    expect(screen.getByText('Rows 61 to 64 of 64')).toBeTruthy();
+    expect(screen.getByLabelText('Pieces, row 64')).toHaveProperty('value', '640');
+    await userEvent.click(screen.getByRole('button', { name: 'Rows before' }));
+    await userEvent.click(screen.getByRole('button', { name: 'Add a row' }));
+    expect(screen.getByLabelText('Pieces, row 65')).toHaveProperty('value', '3');
+  });
+
+  test('turns to the rows in which something is wrong', async () => {
+    const { rerender } = renderPart(<Host issues={NONE} begun={{ parts }} />);
+    const rows = new Map([['r40/n', 'Pieces is too much.']]);
+    rerender(<Host issues={new Map([['parts', { messages: [], rows }]])} begun={{ parts }} />);
+    expect(await screen.findByText('Pieces is too much.')).toBeTruthy();
+    expect(screen.getByText('Rows 31 to 60 of 65')).toBeTruthy();
+  });
 });

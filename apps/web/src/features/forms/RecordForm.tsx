@@ -12,7 +12,8 @@ import {
   type WorkflowRecord,
   writeFieldValue,
 } from '@ypomet/core';
-import { memo, startTransition, useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { memo, useCallback, useMemo, useRef, useState } from 'react';
+import { useByParts } from '../../shared/use-by-parts.ts';
 import { FieldInput } from './FieldInput.tsx';
 import { FileList } from './FilesInput.tsx';
 import { toFiles } from './file-json.ts';
@@ -45,7 +46,7 @@ export function RecordForm(props: Props) {
   latest.current = onEnter;
   const enter = useCallback((key: string, value: Json): void => latest.current(key, value), []);
   const pages = useMemo(() => pagesOf(form), [form]);
-  const rows = useRowsByNow(form.forms.fields.length);
+  const rows = useByParts(form.forms.fields.length, ROWS_AT_ONCE);
   const [asked, setAsked] = useState(0);
   const at = Math.min(asked, Math.max(0, pages.length - 1));
   const [seen, setSeen] = useState(issues);
@@ -118,15 +119,6 @@ export function RecordForm(props: Props) {
 /** Fields that are drawn at a time: more than a screen has. Those of a large form come one part after another and hold nobody up. */
 const ROWS_AT_ONCE = 40;
 
-/** How many fields of a form are drawn by now. */
-function useRowsByNow(count: number): number {
-  const [rows, setRows] = useState(ROWS_AT_ONCE);
-  useEffect(() => {
-    if (rows < count) startTransition(() => setRows(rows + ROWS_AT_ONCE));
-  }, [rows, count]);
-  return rows;
-}
-
 type Shown = { readonly key: string; readonly name: string; readonly fields: readonly CompiledField[] };
 type Page = { readonly key: string; readonly name: string; readonly sections: readonly Shown[] };
 
@@ -175,6 +167,7 @@ function FixedValue({ of, form, style }: { readonly of: CompiledField; readonly 
   return text || <span className={classes.empty}>not given</span>;
 }
 
+const NO_ROWS: ReadonlyMap<string, string> = new Map();
 const WIDE = new Set(['table', 'long-text', 'note', 'multi-choice']);
 
 type RowProps = Omit<Props, 'remark'> & {
@@ -255,7 +248,7 @@ const FieldRow = memo(function FieldRow({
               form={form}
               value={presentJson(form, record, entered, of)}
               isOpen={canEnter}
-              issues={found?.rows ?? new Map()}
+              issues={found?.rows ?? NO_ROWS}
               style={style}
               onEnter={(value) => onEnter(field.key, value)}
             />

@@ -1,5 +1,4 @@
-import { ActionIcon, Button } from '@mantine/core';
-import { IconX } from '@tabler/icons-react';
+import { Button } from '@mantine/core';
 import {
   type CompiledField,
   type ContextValue,
@@ -13,10 +12,11 @@ import {
   type Style,
   totalOf,
 } from '@ypomet/core';
-import { type ClipboardEvent, useState } from 'react';
-import { FieldInput } from './FieldInput.tsx';
+import { type ClipboardEvent, useMemo, useRef, useState } from 'react';
+import { useByParts } from '../../shared/use-by-parts.ts';
 import { useFormWorld } from './form-world.tsx';
 import { pasteRows, type RowJson } from './pasted-rows.ts';
+import { RowCells, type RowChanges } from './RowCells.tsx';
 import classes from './RowsInput.module.css';
 
 type Props = {
@@ -30,6 +30,11 @@ type Props = {
   readonly style: Style;
   readonly onEnter: (value: Json) => void;
 };
+
+/** Rows whose inputs are there together: one more has as many inputs as there are columns. The others are a page away. */
+const PAGE_ROWS = 30;
+/** Of these so many are drawn at a time. */
+const ROWS_AT_ONCE = 10;
 
 const toRows = (value: Json): readonly RowJson[] => (Array.isArray(value) ? (value as readonly RowJson[]) : []);
 
@@ -51,10 +56,36 @@ export function RowsInput({ id, of, form, value, isOpen, issues, style, onEnter 
       ? planned.get(sub.index)?.planned !== 'hidden'
       : rows.some((row) => treatmentOf(row.id, sub.index) !== 'hidden'),
   );
-  const change = (rowId: string, key: string, entered: Json): void =>
-    onEnter(rows.map((row) => (row.id === rowId ? { ...row, values: { ...row.values, [key]: entered } } : row)));
+  const now = useRef({ rows, onEnter });
+  now.current = { rows, onEnter };
+  const changes = useMemo<RowChanges>(
+    () => ({
+      enter: (id, key, entered) => {
+        const { rows: before, onEnter: keep } = now.current;
+        keep(before.map((row) => (row.id === id ? { ...row, values: { ...row.values, [key]: entered } } : row)));
+      },
+      remove: (id) => now.current.onEnter(now.current.rows.filter((row) => row.id !== id)),
+    }),
+    [],
+  );
+  const pages = isOpen ? Math.ceil(rows.length / PAGE_ROWS) : 1;
+  const [asked, setAsked] = useState(0);
+  const at = Math.min(asked, Math.max(0, pages - 1));
+  const pageOf = (row: string): number => Math.floor(rows.findIndex(({ id: own }) => own === row) / PAGE_ROWS);
+  const [seen, setSeen] = useState(issues);
+  if (seen !== issues) {
+    setSeen(issues);
+    // What was found wrong is shown where it is.
+    const faulty = [...issues.keys()].map((place) => pageOf(place.split('/')[0] ?? '')).filter((page) => page >= 0);
+    if (faulty.length > 0 && !faulty.includes(at)) setAsked(Math.min(...faulty));
+  }
+  const drawn = useByParts(PAGE_ROWS, ROWS_AT_ONCE, at);
+  const named = { ...style, nameOf: (id: string) => names[id] ?? null };
   const makeRow = (): RowJson => ({ id: crypto.randomUUID().slice(0, 8), values: newRowCells(form, of) });
-  const add = (): void => onEnter([...rows, makeRow()]);
+  const add = (): void => {
+    onEnter([...rows, makeRow()]);
+    setAsked(Math.floor(rows.length / PAGE_ROWS));
+  };
   const paste = async (text: string, at: { readonly row: number; readonly column: number }): Promise<void> => {
     const { default: papa } = await import('papaparse');
     const lines = papa.parse<string[]>(text.replace(/\r?\n$/, ''), { delimiter: '\t' }).data;
@@ -98,67 +129,30 @@ export function RowsInput({ id, of, form, value, isOpen, issues, style, onEnter 
           </tr>
         </thead>
         <tbody>
-          {rows.map((row, position) => (
-            <tr key={row.id}>
-              {columns.map((sub, column) => {
-                const { field } = sub;
-                const treatment = treatmentOf(row.id, sub.index);
-                const issue = issues.get(`${row.id}/${field.key}`);
-                const canEnter = isOpen && isEnterable(treatment);
-                const label = `${field.name}, row ${position + 1}${treatment === 'required' ? ', required' : ''}`;
-                return (
-                  <td
-                    key={field.key}
-                    data-row={row.id}
-                    data-column={column}
-                    data-label={field.name}
-                    data-numeric={field.type === 'money' || field.type === 'number' || undefined}
-                  >
-                    {treatment === 'hidden' ? (
-                      <span className={classes.hidden} title="Not asked for this row">
-                        –
-                      </span>
-                    ) : canEnter ? (
-                      <FieldInput
-                        id={`${id}-${row.id}-${field.key}`}
-                        field={field}
-                        path={`${of.field.key}.${field.key}`}
-                        stored={null}
-                        label={label}
-                        value={row.values[field.key] ?? null}
-                        hasError={issue !== undefined}
-                        isRequired={treatment === 'required'}
-                        describedBy={issue === undefined ? null : `${id}-${row.id}-${field.key}-error`}
-                        onEnter={(entered) => change(row.id, field.key, entered)}
-                      />
-                    ) : (
-                      formatValue(values.get(row.id)?.entries[field.key] ?? null, field, {
-                        ...style,
-                        nameOf: (id) => names[id] ?? null,
-                      })
-                    )}
-                    {issue && (
-                      <p className={classes.issue} id={`${id}-${row.id}-${field.key}-error`}>
-                        {issue}
-                      </p>
-                    )}
-                  </td>
-                );
-              })}
-              {isOpen && (
-                <td className={classes.end}>
-                  <ActionIcon
-                    variant="subtle"
-                    color="gray"
-                    aria-label={`Remove row ${position + 1}`}
-                    onClick={() => onEnter(rows.filter((own) => own.id !== row.id))}
-                  >
-                    <IconX size={15} />
-                  </ActionIcon>
-                </td>
-              )}
-            </tr>
-          ))}
+          {rows.map((row, position) => {
+            const place = position - at * PAGE_ROWS;
+            const isAside = isOpen && (place < 0 || place >= PAGE_ROWS);
+            if (isOpen && !isAside && place >= drawn) return null;
+            return (
+              <RowCells
+                key={row.id}
+                id={id}
+                table={of.field.key}
+                row={row}
+                position={position}
+                columns={columns}
+                cells={columns.map(({ field, index }) => {
+                  const treatment = treatmentOf(row.id, index);
+                  const isText = treatment !== 'hidden' && (isAside || !isOpen || !isEnterable(treatment));
+                  const text = isText ? formatValue(values.get(row.id)?.entries[field.key] ?? null, field, named) : '';
+                  return { treatment, text, issue: issues.get(`${row.id}/${field.key}`) ?? null };
+                })}
+                isOpen={isOpen && !isAside}
+                isAside={isAside}
+                changes={changes}
+              />
+            );
+          })}
           {rows.length === 0 && (
             <tr>
               <td colSpan={columns.length + 1} className={classes.none}>
@@ -183,6 +177,19 @@ export function RowsInput({ id, of, form, value, isOpen, issues, style, onEnter 
           </tfoot>
         )}
       </table>
+      {pages > 1 && (
+        <nav className={classes.turning} aria-label={`Rows of ${of.field.name}`}>
+          <Button variant="default" size="compact-sm" disabled={at === 0} onClick={() => setAsked(at - 1)}>
+            Rows before
+          </Button>
+          <span role="status">
+            Rows {at * PAGE_ROWS + 1} to {Math.min(rows.length, (at + 1) * PAGE_ROWS)} of {rows.length}
+          </span>
+          <Button variant="default" size="compact-sm" disabled={at === pages - 1} onClick={() => setAsked(at + 1)}>
+            Next rows
+          </Button>
+        </nav>
+      )}
       {isOpen && (
         <div className={classes.foot}>
           <Button variant="subtle" size="compact-sm" onClick={add}>
