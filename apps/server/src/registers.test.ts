@@ -215,7 +215,7 @@ describe('a register', () => {
 
   test('is counted and summed up as filtered', async () => {
     const totals = async (query: string) => (await registrar('GET', `/api/registers/listed/totals?${query}`)).body;
-    expect(await totals('')).toEqual({
+    expect(await totals('sums=worth')).toEqual({
       count: 5,
       stages: [
         { stage: 'work', name: 'Work', count: 4 },
@@ -223,7 +223,15 @@ describe('a register', () => {
       ],
       sums: [{ field: 'worth', sum: '1198.50' }],
     });
-    expect(await totals(filter('worth > 1000000'))).toEqual({ count: 0, stages: [], sums: [] });
+    expect(await totals('')).toMatchObject({ count: 5, sums: [] });
+    expect(await totals(`sums=worth,worth&${filter('worth > 1000000')}`)).toEqual({ count: 0, stages: [], sums: [] });
+    // Only numbers that one may search by are added up.
+    for (const sum of ['name', 'nothing', '"', 'record.number', 'worth,'])
+      expect(await totals(`sums=${encodeURIComponent(sum)}`)).toMatchObject({
+        status: 422,
+        code: 'register/filter',
+        path: 'query.sums',
+      });
   });
 
   test('a record that one doesn’t act on is opened from it, read-only', async () => {

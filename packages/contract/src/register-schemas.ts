@@ -50,7 +50,10 @@ export const RegisterQuery = Ordered.extend({
   after: z.string().max(4000).optional(),
   limit: z.coerce.number().int().min(1).max(200).default(50),
 });
-export const TotalsQuery = Narrowed;
+export const TotalsQuery = Narrowed.extend({
+  /** Fields whose numbers are summed, one after another with commas between. */
+  sums: Columns,
+});
 export const ExportQuery = Ordered.extend({
   format: z.enum(['csv', 'xlsx', 'json']).default('csv'),
   /** Columns, one after another with commas between; none: all. */

@@ -1,7 +1,15 @@
 import { describe, expect, test } from '@jest/globals';
+import { realSizeWorkflow } from '@ypomet/testkit/real-size';
 import { OUTSIDE, person } from '@ypomet/testkit/sample-workflow';
 import { ASKER, CHIEF, CLERK, recordOf, smallCompiled } from '@ypomet/testkit/small-workflow';
+import fc from 'fast-check';
+import { decidedOf, evaluateForm } from '../forms/evaluate-form.ts';
+import type { Json } from '../shared/json.ts';
+import { compileWorkflow } from './compile-workflow.ts';
 import { onlookAt, projectOnlook } from './onlook.ts';
+import { blankRecord } from './open-record.ts';
+import { mayRead } from './permissions.ts';
+import { readStoredValues, systemValues } from './record.ts';
 
 // Semantics 7: what somebody sees of a record that others have.
 const fields = [
@@ -72,4 +80,54 @@ test('the form of an onlooker holds no expression, no condition and no name of w
   });
   const text = JSON.stringify(projectOnlook(workflow, recordOf(workflow, values, 'sign'), ASKER, OUTSIDE));
   expect(text).not.toMatch(/care|brittle|string length|secret|Fragile/);
+});
+
+describe('a large workflow', () => {
+  const workflow = compileWorkflow(realSizeWorkflow({ stages: 12, fields: 90, conditions: 160 }));
+  const { forms, definition } = workflow;
+  const roles = definition.roles.map(({ key }) => key);
+  const valueFor = (type: string, seed: number): Json => {
+    if (type === 'number' || type === 'money') return String(seed % 1000);
+    if (type === 'text') return `t${seed % 7}`;
+    if (type === 'choice') return `o${seed % 6}`;
+    return type === 'yes-no' ? seed % 2 === 0 : null;
+  };
+
+  test('shows what the forms of one’s stages show, as each of them evaluated whole says', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.nat(10_000), { minLength: 90, maxLength: 90 }),
+        fc.subarray(roles),
+        fc.nat(11),
+        (seeds, own, at) => {
+          const values = Object.fromEntries(
+            definition.fields.flatMap((field, index) => {
+              const json = valueFor(field.type, seeds[index] ?? 0);
+              return json === null || (seeds[index] ?? 0) % 5 === 0 ? [] : [[field.key, json]];
+            }),
+          );
+          const stage = definition.stages[at]?.key ?? '';
+          const record = { ...blankRecord(workflow, stage, 'r', 1, ASKER, OUTSIDE), values };
+          const actor = { id: 'a', name: 'A', email: null, roles: own };
+          const onlook = onlookAt(workflow, record, actor, OUTSIDE);
+          if (!onlook) return;
+          const given = {
+            stored: readStoredValues(forms, record.values, OUTSIDE),
+            input: new Map(),
+            due: new Set<number>(),
+            system: systemValues(forms, record, actor, OUTSIDE),
+            environment: OUTSIDE,
+          };
+          const theirs = definition.stages.filter(
+            ({ kind, roles: acting }) => kind !== 'junction' && acting.some((role) => own.includes(role)),
+          );
+          const whole = theirs.map(({ key }) => evaluateForm(forms, key, given));
+          const shown = forms.fields.filter((of) => whole.some((form) => decidedOf(form, of).treatment !== 'hidden'));
+          const readable = shown.filter(({ field }) => mayRead(forms, field.key, actor)).map(({ field }) => field.key);
+          expect([...onlook.values.keys()]).toEqual(readable);
+        },
+      ),
+      { numRuns: 60 },
+    );
+  });
 });

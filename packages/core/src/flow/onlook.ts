@@ -1,4 +1,6 @@
 import { makeFrame } from '../expressions/frame.ts';
+import type { CompiledField } from '../forms/compiled-field.ts';
+import { canBeShown, type Placement, type StageForm } from '../forms/compiled-forms.ts';
 import { derive } from '../forms/derivation.ts';
 import { decidedOf, evaluateForm, type Form } from '../forms/evaluate-form.ts';
 import type { Field, SubField } from '../model/field.ts';
@@ -23,18 +25,38 @@ export type Onlook = { readonly values: ReadonlyMap<string, Value> };
  * Null for those who may not see the record.
  */
 export function onlookAt(workflow: CompiledWorkflow, record: WorkflowRecord, actor: Actor, outside: Outside): Onlook | null {
-  if (!maySee(workflow.definition, record, actor)) return null;
+  const looking = lookAt(workflow, record, actor, outside);
+  if (!looking) return null;
+  const values = new Map<string, Value>();
+  for (const of of workflow.forms.fields) {
+    const value = looking.read(of);
+    if (value !== undefined) values.set(of.field.key, value);
+  }
+  return { values };
+}
+
+/** What somebody is shown of a record, field by field: undefined for a field that they are not. */
+export type Looking = { readonly read: (of: CompiledField) => Value | undefined };
+
+/**
+ * As {@link onlookAt}, for those who ask for a few fields. Of the stages only those are evaluated that have a say in them and
+ * whose plan doesn't settle it: a list of records of a large workflow has no time for more.
+ */
+export function lookAt(workflow: CompiledWorkflow, record: WorkflowRecord, actor: Actor, outside: Outside): Looking | null {
   const { forms, definition } = workflow;
+  if (!maySee(definition, record, actor)) return null;
   const seesAll = registerRightOf(definition, actor) === 'all';
   const stored = readStoredValues(forms, record.values, outside);
   const system = systemValues(forms, record, actor, outside);
   const environment = environmentOf(outside);
-  const formAt = (stage: string): Form =>
-    evaluateForm(forms, stage, { stored, input: new Map(), due: new Set(), system, environment });
+  const shownAt = (stage: string): StageShows =>
+    new StageShows(forms.stageForm(stage), () =>
+      evaluateForm(forms, stage, { stored, input: new Map(), due: new Set(), system, environment }),
+    );
   const theirs = seesAll ? [] : definition.stages.filter((stage) => isTheirs(stage, record, actor));
-  const own = theirs.map((stage) => formAt(stage.key));
+  const own = theirs.map((stage) => shownAt(stage.key));
   const isSubmitter = record.submittedBy === actor.id;
-  const intake = isSubmitter && record.intake !== null && workflow.stages.has(record.intake) ? formAt(record.intake) : null;
+  const intake = isSubmitter && record.intake !== null && workflow.stages.has(record.intake) ? shownAt(record.intake) : null;
   const slots: Value[] = new Array(forms.layout.size).fill(null);
   stored.forEach((value, slot) => {
     slots[slot] = value;
@@ -42,40 +64,64 @@ export function onlookAt(workflow: CompiledWorkflow, record: WorkflowRecord, act
   for (const [slot, value] of system) slots[slot] = value;
   derive(forms.derivation, slots, makeFrame(slots, environment), null);
 
-  const values = new Map<string, Value>();
-  for (const of of forms.fields) {
+  const read = (of: CompiledField): Value | undefined => {
     const { key } = of.field;
-    if (!mayRead(forms, key, actor)) continue;
+    if (!mayRead(forms, key, actor)) return undefined;
     const said = isSubmitter ? ownValue(definition.submitterSees, key) : undefined;
-    const atIntake = intake !== null && decidedOf(intake, of).treatment !== 'hidden';
-    const isShown =
-      seesAll || own.some((form) => decidedOf(form, of).treatment !== 'hidden') || (said ? said === 'shown' : atIntake);
-    if (!isShown) continue;
+    const isAtIntake = (): boolean => intake?.shows(of) === true;
+    const isShown = seesAll || (said ? said === 'shown' : isAtIntake()) || own.some((stage) => stage.shows(of));
+    if (!isShown) return undefined;
     const value = slots[of.slot] ?? null;
     const rows = of.field.type === 'table' && isList(value) ? (value as readonly ContextValue[]) : null;
-    if (!rows) {
-      values.set(key, value);
-      continue;
-    }
+    if (!rows) return value;
     const isCellShown = (row: string, part: string, index: number): boolean => {
       if (!mayRead(forms, key, actor, part)) return false;
-      if (seesAll) return true;
-      const shows = (form: Form): boolean =>
-        decidedOf(form, of).treatment !== 'hidden' &&
-        (form.rows.get(of.slot)?.get(row)?.[index]?.treatment ?? 'hidden') !== 'hidden';
-      if (own.some(shows)) return true;
+      if (seesAll || own.some((stage) => stage.showsCell(of, row, index))) return true;
       if (!isSubmitter || said === 'hidden') return false;
       const saidOfPart = ownValue(definition.submitterSees, `${key}.${part}`);
       if (saidOfPart) return saidOfPart === 'shown';
-      return atIntake ? intake !== null && shows(intake) : said === 'shown';
+      return isAtIntake() ? intake?.showsCell(of, row, index) === true : said === 'shown';
     };
-    const shown = rows.map((row): ContextValue => {
+    return rows.map((row): ContextValue => {
       const cells = of.subFields.filter(({ field, index }) => isCellShown(row.id ?? '', field.key, index));
       return { ...row, entries: Object.fromEntries(cells.map(({ field }) => [field.key, row.entries[field.key] ?? null])) };
     });
-    values.set(key, shown);
+  };
+  return { read };
+}
+
+/** What a stage's form shows; it is evaluated when something isn't settled by the plan alone. */
+class StageShows {
+  private evaluated: Form | null = null;
+
+  constructor(
+    private readonly stageForm: StageForm,
+    private readonly evaluate: () => Form,
+  ) {}
+
+  private get form(): Form {
+    this.evaluated ??= this.evaluate();
+    return this.evaluated;
   }
-  return { values };
+
+  shows(of: CompiledField): boolean {
+    const placement = this.stageForm.fieldSteps.get(of.field.key)?.placement;
+    if (!placement) return false;
+    return settledBy(placement) ?? decidedOf(this.form, of).treatment !== 'hidden';
+  }
+
+  showsCell(of: CompiledField, row: string, index: number): boolean {
+    if (!this.shows(of)) return false;
+    const placement = this.stageForm.fieldSteps.get(of.field.key)?.rows.find((step) => step.of.index === index)?.placement;
+    if (!placement) return false;
+    return settledBy(placement) ?? (this.form.rows.get(of.slot)?.get(row)?.[index]?.treatment ?? 'hidden') !== 'hidden';
+  }
+}
+
+/** Whether a placement shows its field whatever its conditions say, or hides it; null where they decide. */
+function settledBy(placement: Placement): boolean | null {
+  if (!canBeShown(placement)) return false;
+  return placement.hiding.length === 0 && placement.adjustments.length === 0 ? placement.planned !== 'hidden' : null;
 }
 
 /** The stages whose form an onlooker may know: where one of the roles acts, and the present one for whoever has the record. */

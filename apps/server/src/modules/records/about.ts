@@ -1,4 +1,4 @@
-import { type Actor, aboutRecord, onlookAt } from '@ypomet/core';
+import { type Actor, aboutRecord } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
 import { Lookups } from './lookups.ts';
 import { type RecordRow, toRecord } from './record-row.ts';
@@ -20,10 +20,7 @@ export async function aboutEach(
     const workflow = first && (await context.workflows.find(first.workflow, first.version));
     if (!workflow) continue;
     const lookups = new Lookups(context, context.database.pool, workflow, actor);
-    await lookups.settleEach(own, (row) => {
-      const onlook = onlookAt(workflow, toRecord(row), actor, lookups.outside);
-      if (onlook) about.set(row.id, aboutRecord(workflow, onlook, lookups.outside));
-    });
+    await lookups.settleEach(own, (row) => about.set(row.id, aboutRecord(workflow, toRecord(row), actor, lookups.outside)));
   }
   return about;
 }

@@ -14,10 +14,9 @@ import {
   writeOutsideJson,
 } from '@ypomet/core';
 import { stringify } from 'csv-stringify';
-import { ProblemError } from '../../problem.ts';
 import type { SheetPool } from '../../workers/sheet-pool.ts';
 import type { SheetCell } from '../../workers/sheet-worker.ts';
-import type { Opened, ReadRows, RegisterService } from './service.ts';
+import { noColumn, type Opened, type ReadRows, type RegisterService } from './service.ts';
 
 /** Rows of one export; of a workbook, which is made in memory. */
 const MAX_ROWS = 100_000;
@@ -82,11 +81,7 @@ function columnsOf({ register }: Opened, asked: string, { zone }: { readonly zon
     const heading = HEADINGS[id];
     if (heading !== undefined) return { id, heading, field: null, read: (entry) => factOf(entry, id) };
     const field = findField(register.definition, id);
-    if (!field)
-      throw new ProblemError('register/filter', {
-        path: 'query.columns',
-        detail: SERVER_EN.details['no-column'].replace('{column}', id),
-      });
+    if (!field) throw noColumn('query.columns', id);
     const context = { zone, findRecord: () => null };
     return {
       id,

@@ -67,11 +67,19 @@ async function listPart(
   return rows;
 }
 
-/** How many records there are by stage, with the newest version that any is on, and, where the stage is null, all of them with the sums of some numbers. */
-export async function countRegister(db: Queries, where: Where, sums: readonly string[]) {
+/**
+ * How many records there are by stage, with the newest version that any is on, and, where the stage is null, all of them with
+ * the sums of some number fields. A record's values are unpacked once for all sums: of a large record that takes longer than
+ * adding up.
+ */
+export async function countRegister(db: Queries, where: Where, fields: readonly string[]) {
+  // Keys are of letters, digits and underscores.
+  const unpacked = fields.map((key) => `"${key}" text`).join(', ');
+  const sums = fields.map((key) => `sum(ypomet_number(summed."${key}"))::text`).join(', ');
   const { rows } = await db.query<{ stage: string | null; version: number; count: number; sums: readonly (string | null)[] }>(
-    `select r.stage, max(r.version) as version, count(*)::int as count, array[${sums.map((sql) => `sum(${sql})::text`).join(', ')}]::text[] as sums
-     ${FROM} where ${where.sql} group by grouping sets ((r.stage), ())`,
+    `select r.stage, max(r.version) as version, count(*)::int as count, array[${sums}]::text[] as sums
+     ${FROM} ${fields.length > 0 ? `cross join lateral jsonb_to_record(r.values) as summed(${unpacked})` : ''}
+     where ${where.sql} group by grouping sets ((r.stage), ())`,
     [...where.values],
   );
   return rows;

@@ -24,7 +24,6 @@ import { nowOf, toHeader } from '../records/present.ts';
 import { toRecord } from '../records/record-row.ts';
 import type { Queries } from '../records/repository.ts';
 import { deleteView, type KeptView, toView, updateView } from '../views/views.ts';
-import { fieldSql } from './condition-sql.ts';
 import { decodePlace, encodePlace, type Narrowed, orderOf, whereOf } from './narrowing.ts';
 import {
   countRegister,
@@ -120,19 +119,13 @@ export class RegisterService {
     return { entries: [...entries], names };
   }
 
-  async totals(key: string, query: Narrowed, actor: Actor): Promise<ResponseOf<'registerTotals'>> {
+  async totals(key: string, query: QueryOf<'registerTotals'>, actor: Actor): Promise<ResponseOf<'registerTotals'>> {
     const { register, workflow } = await this.open(key, actor);
-    const summed = register.definition.fields.flatMap((field) => {
-      if (field.type !== 'number' && field.type !== 'money') return [];
-      const sql = register.searchable.includes(field.key) ? fieldSql(field, 'r.values')?.sql : undefined;
-      return sql ? [{ field: field.key, sql }] : [];
-    });
+    const summed = [...new Set(query.sums === '' ? [] : query.sums.split(','))];
+    const strange = summed.find((sum) => !isNumber(register, sum));
+    if (strange !== undefined) throw noColumn('query.sums', strange);
     const where = whereOf(register, query, this.moment(), await findNamed(this.context.database.pool, query.find));
-    const rows = await countRegister(
-      this.context.database.pool,
-      where,
-      summed.map(({ sql }) => sql),
-    );
+    const rows = await countRegister(this.context.database.pool, where, summed);
     const all = rows.find(({ stage }) => stage === null);
     const named = await Promise.all(
       rows.flatMap(({ stage, version, count }) =>
@@ -144,7 +137,7 @@ export class RegisterService {
     return {
       count: all?.count ?? 0,
       stages: named.sort((a, b) => placeOf(a.stage) - placeOf(b.stage)),
-      sums: summed.flatMap(({ field }, index) => {
+      sums: summed.flatMap((field, index) => {
         const sum = all?.sums[index];
         return sum ? [{ field, sum }] : [];
       }),
@@ -192,17 +185,23 @@ export class RegisterService {
     orderOf(register, settings.sort, settings.direction);
     whereOf(register, settings, this.moment());
     const strange = settings.columns.find((column) => !column.startsWith('record.') && !findField(register.definition, column));
-    if (strange)
-      throw new ProblemError('register/filter', {
-        path: 'settings.columns',
-        detail: SERVER_EN.details['no-column'].replace('{column}', strange),
-      });
+    if (strange) throw noColumn('settings.columns', strange);
   }
 
   private moment() {
     return { now: this.context.clock(), workspace: this.context.workspace };
   }
 }
+
+/** Whether a register's records can be summed by a field. */
+function isNumber({ definition, searchable }: Register, key: string): boolean {
+  const type = findField(definition, key)?.type;
+  return (type === 'number' || type === 'money') && searchable.includes(key);
+}
+
+/** The answer to who asks for a column that a register doesn't show, at a path. */
+export const noColumn = (path: string, column: string): ProblemError =>
+  new ProblemError('register/filter', { path, detail: SERVER_EN.details['no-column'].replace('{column}', column) });
 
 /** What records can be narrowed to and ordered by, with the members that conditions can name. */
 export async function describeRegister(

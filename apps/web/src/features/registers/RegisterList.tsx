@@ -23,7 +23,11 @@ type Props = { readonly register: RegisterDocument; readonly shown: Shown; reado
 export function RegisterList({ register, shown, onShow }: Props) {
   const { key } = register.definition;
   const list = useInfiniteQuery(registerRecordsQuery(key, shown));
-  const totals = useQuery(registerTotalsQuery(key, shown));
+  const summed = shown.columns.filter((column) => {
+    const type = fieldOf(register, column)?.type;
+    return (type === 'number' || type === 'money') && register.searchable.includes(column);
+  });
+  const totals = useQuery(registerTotalsQuery(key, shown, summed));
   const names = Object.assign({}, ...(list.data?.pages ?? []).map((page) => page.names)) as Record<string, string>;
   const style = useRegisterStyle(names);
   const known = new Map(columnsOf(register).map((column) => [column.id, column]));
@@ -85,7 +89,7 @@ export function RegisterList({ register, shown, onShow }: Props) {
           />
         </Suspense>
       )}
-      {totals.data && <Totals register={register} totals={totals.data} shown={shown} style={style} />}
+      {totals.data && <Totals register={register} totals={totals.data} style={style} />}
     </div>
   );
 }
@@ -94,22 +98,19 @@ export function RegisterList({ register, shown, onShow }: Props) {
 function Totals({
   register,
   totals,
-  shown,
   style,
 }: {
   readonly register: RegisterDocument;
   readonly totals: RegisterTotals;
-  readonly shown: Shown;
   readonly style: Style;
 }) {
-  const sums = totals.sums.filter(({ field }) => shown.columns.includes(field));
   return (
     <dl className={classes.totals} aria-label="Totals">
       <div>
         <dt>Records</dt>
         <dd>{totals.count.toLocaleString(style.locale)}</dd>
       </div>
-      {sums.map(({ field: key, sum }) => {
+      {totals.sums.map(({ field: key, sum }) => {
         const field = fieldOf(register, key);
         return (
           <div key={key}>

@@ -32,10 +32,14 @@ export const registerRecordsQuery = (key: string, { filter, find, sort, directio
     placeholderData: keepPreviousData,
   });
 
-export const registerTotalsQuery = (key: string, { filter, find }: Pick<Narrowing, 'filter' | 'find'>) =>
+export const registerTotalsQuery = (
+  key: string,
+  { filter, find }: Pick<Narrowing, 'filter' | 'find'>,
+  summed: readonly string[] = [],
+) =>
   queryOptions({
-    queryKey: ['register', key, 'totals', { filter, find }],
-    queryFn: () => callApi('registerTotals', { params: { key }, query: { filter, find } }),
+    queryKey: ['register', key, 'totals', { filter, find, summed }],
+    queryFn: () => callApi('registerTotals', { params: { key }, query: { filter, find, sums: summed.join(',') } }),
     placeholderData: keepPreviousData,
   });
 
