@@ -213,6 +213,14 @@ describe('a register', () => {
       expect((await records(registrar, `sort=worth&after=${after}`)).status).toBe(400);
   });
 
+  test('has the values of the fields that are asked for, and of no others', async () => {
+    const keysOf = async (query: string) =>
+      new Set((await records(registrar, query)).entries.flatMap((entry: { values: object }) => Object.keys(entry.values)));
+    expect(await keysOf('fields=worth')).toEqual(new Set(['worth']));
+    expect((await keysOf('')).size).toBeGreaterThan(2);
+    expect(await records(registrar, 'fields=worth,nothing')).toMatchObject({ status: 422, body: { path: 'query.fields' } });
+  });
+
   test('is counted and summed up as filtered', async () => {
     const totals = async (query: string) => (await registrar('GET', `/api/registers/listed/totals?${query}`)).body;
     expect(await totals('sums=worth')).toEqual({

@@ -47,6 +47,8 @@ const Ordered = Narrowed.extend({
 const MAX_COLUMNS = 100;
 const Columns = z.string().max(20_000).default('');
 export const RegisterQuery = Ordered.extend({
+  /** Fields whose values are wanted, one after another with commas between; none: all. */
+  fields: Columns,
   after: z.string().max(4000).optional(),
   limit: z.coerce.number().int().min(1).max(200).default(50),
 });

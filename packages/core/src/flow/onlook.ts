@@ -22,13 +22,19 @@ export type Onlook = { readonly values: ReadonlyMap<string, Value> };
  * What a record shows somebody who doesn't act on it (semantics 7): the submitter the plan's column *Submitter*, holders of
  * a role what their own stages show, whoever acts at its stage that stage's form, holders of the whole register everything;
  * of all that only what they may read.
- * Null for those who may not see the record.
+ * Null for those who may not see the record. `wanted`: the fields that are asked for, of those they are shown.
  */
-export function onlookAt(workflow: CompiledWorkflow, record: WorkflowRecord, actor: Actor, outside: Outside): Onlook | null {
+export function onlookAt(
+  workflow: CompiledWorkflow,
+  record: WorkflowRecord,
+  actor: Actor,
+  outside: Outside,
+  wanted: readonly CompiledField[] = workflow.forms.fields,
+): Onlook | null {
   const looking = lookAt(workflow, record, actor, outside);
   if (!looking) return null;
   const values = new Map<string, Value>();
-  for (const of of workflow.forms.fields) {
+  for (const of of wanted) {
     const value = looking.read(of);
     if (value !== undefined) values.set(of.field.key, value);
   }

@@ -3,6 +3,7 @@ import {
   type Actor,
   type Candidate,
   type CompiledWorkflow,
+  type Field,
   type FileFacts,
   findField,
   type Json,
@@ -239,7 +240,7 @@ export class Lookups {
 
 /** Names of the members and numbers of the records that values name, as far as they are known; by id. */
 export function namesIn(
-  workflow: CompiledWorkflow['definition'],
+  fields: readonly Field[],
   values: Readonly<Record<string, Json>>,
   outside: Outside,
 ): Record<string, string> {
@@ -249,7 +250,7 @@ export function namesIn(
     const name = type === 'member' ? outside.findMember(id)?.name : type === 'reference' ? outside.findRecordNumber(id) : null;
     if (name) names[id] = name;
   };
-  for (const field of workflow.fields) {
+  for (const field of fields) {
     const value = values[field.key];
     if (field.type !== 'table') note(field.type, value);
     else if (Array.isArray(value))

@@ -48,7 +48,7 @@ export class RecordForms {
 
 function named(projected: ProjectedForm | null, lookups: Lookups): FormDocument {
   if (!projected) throw new ProblemError('thing/not-found');
-  const names = namesIn(projected.definition, projected.values, lookups.outside);
+  const names = namesIn(projected.definition.fields, projected.values, lookups.outside);
   return { ...projected, names } as unknown as FormDocument;
 }
 

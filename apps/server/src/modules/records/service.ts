@@ -192,7 +192,7 @@ export class RecordService {
     });
     if (!found) return {};
     const lookups = this.lookups(this.pool, found.workflow, actor);
-    return lookups.settle(() => namesIn(found.workflow.definition, entered, lookups.outside));
+    return lookups.settle(() => namesIn(found.workflow.definition.fields, entered, lookups.outside));
   }
 
   /** Whether an actor may begin a record at an intake: asked before a body is read. */

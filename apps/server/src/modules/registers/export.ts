@@ -45,7 +45,8 @@ export async function exportRegister(exporting: Exporting, query: QueryOf<'expor
   const columns = columnsOf(exporting.opened, query.columns, exporting.style);
   // Before anything is sent: what can't be filtered or ordered like this is refused.
   const first = await exporting.service.rows(exporting.opened, query, undefined, BATCH);
-  const pages = pagesOf(exporting, query, actor, first, query.format === 'xlsx' ? MAX_SHEET_ROWS : MAX_ROWS);
+  const fields = columns.flatMap(({ field }) => field ?? []);
+  const pages = pagesOf(exporting, query, actor, fields, first, query.format === 'xlsx' ? MAX_SHEET_ROWS : MAX_ROWS);
   switch (query.format) {
     case 'csv': {
       const lines = stringify({
@@ -119,13 +120,14 @@ async function* pagesOf(
   { service, opened }: Exporting,
   query: QueryOf<'exportRegister'>,
   actor: Actor,
+  fields: readonly Field[],
   first: Rows,
   most: number,
 ): AsyncGenerator<ReadRows> {
   let page = first;
   for (let count = 0; ; ) {
     const rows = page.rows.slice(0, most - count);
-    yield await service.read(opened, rows, actor);
+    yield await service.read(opened, rows, actor, fields);
     count += rows.length;
     if (page.next === null || count >= most) return;
     page = await service.rows(opened, query, page.next, BATCH);

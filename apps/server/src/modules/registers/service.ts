@@ -10,6 +10,7 @@ import {
 import {
   type Actor,
   type CompiledWorkflow,
+  type Field,
   findField,
   onlookAt,
   projectRegister,
@@ -77,8 +78,9 @@ export class RegisterService {
 
   async page(key: string, query: QueryOf<'registerRecords'>, actor: Actor): Promise<ResponseOf<'registerRecords'>> {
     const opened = await this.open(key, actor);
+    const fields = fieldsOf(opened.register, query.fields);
     const { rows, next } = await this.rows(opened, query, query.after, query.limit);
-    return { ...(await this.read(opened, rows, actor)), next };
+    return { ...(await this.read(opened, rows, actor, fields)), next };
   }
 
   /** Rows from after a place. */
@@ -101,19 +103,19 @@ export class RegisterService {
     return { rows, next: found.length > limit && last ? encodePlace({ value: last.place, id: last.id }) : null };
   }
 
-  /** What the register shows somebody of some rows. */
-  async read({ workflow, register }: Opened, rows: readonly RegisterRow[], actor: Actor): Promise<ReadRows> {
+  /** What the register shows somebody of some rows, in some fields: of a large workflow most aren't asked for. */
+  async read({ workflow }: Opened, rows: readonly RegisterRow[], actor: Actor, fields: readonly Field[]): Promise<ReadRows> {
     const lookups = new Lookups(this.context, this.context.database.pool, workflow, actor);
-    const { fields } = register.definition;
+    const wanted = fields.flatMap(({ key }) => workflow.forms.fieldByKey.get(key) ?? []);
     const now = nowOf(this.context);
     const versions = new Map<number, CompiledWorkflow>();
     for (const { workflow: key, version } of rows)
       if (!versions.has(version)) versions.set(version, (await this.context.workflows.find(key, version)) ?? workflow);
     const names: Record<string, string> = {};
     const entries = await lookups.settleEach(rows, (row): RegisterEntry => {
-      const onlook = onlookAt(workflow, toRecord(row), actor, lookups.outside);
+      const onlook = onlookAt(workflow, toRecord(row), actor, lookups.outside, wanted);
       const values = onlook ? (writeOnlook(fields, onlook) as RegisterEntry['values']) : {};
-      Object.assign(names, namesIn(register.definition, values, lookups.outside));
+      Object.assign(names, namesIn(fields, values, lookups.outside));
       return { record: toHeader(row, versions.get(row.version) ?? workflow, now), submitter: row.submitter, values };
     });
     return { entries: [...entries], names };
@@ -191,6 +193,16 @@ export class RegisterService {
   private moment() {
     return { now: this.context.clock(), workspace: this.context.workspace };
   }
+}
+
+/** The fields of a register that are asked for, by keys with commas between; all where none are named. */
+export function fieldsOf({ definition }: Register, asked: string): readonly Field[] {
+  if (asked === '') return definition.fields;
+  return [...new Set(asked.split(','))].map((key) => {
+    const field = findField(definition, key);
+    if (!field) throw noColumn('query.fields', key);
+    return field;
+  });
 }
 
 /** Whether a register's records can be summed by a field. */

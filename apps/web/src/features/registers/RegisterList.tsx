@@ -5,7 +5,7 @@ import { formatValue, readExact, type Style } from '@ypomet/core';
 import { lazy, Suspense, useState } from 'react';
 import { LoadedPages } from '../../shared/LoadedPages.tsx';
 import { Notice } from '../../shared/Notice.tsx';
-import { columnsOf, fieldOf } from './columns.ts';
+import { columnsOf, fieldOf, fieldsOn } from './columns.ts';
 import type { Chosen } from './HandOnMany.tsx';
 import { registerRecordsQuery, registerTotalsQuery } from './queries.ts';
 import classes from './Register.module.css';
@@ -22,7 +22,7 @@ type Props = { readonly register: RegisterDocument; readonly shown: Shown; reado
 /** The records as narrowed, as a list, with how many there are and what their numbers come to. */
 export function RegisterList({ register, shown, onShow }: Props) {
   const { key } = register.definition;
-  const list = useInfiniteQuery(registerRecordsQuery(key, shown));
+  const list = useInfiniteQuery(registerRecordsQuery(key, shown, fieldsOn(register, shown.columns)));
   const summed = shown.columns.filter((column) => {
     const type = fieldOf(register, column)?.type;
     return (type === 'number' || type === 'money') && register.searchable.includes(column);

@@ -5,7 +5,7 @@ import { Due } from '../../shared/Due.tsx';
 import { Loaded } from '../../shared/Loaded.tsx';
 import { LoadedPages } from '../../shared/LoadedPages.tsx';
 import { useSession } from '../session/queries.ts';
-import { type Column, cellText, columnsOf } from './columns.ts';
+import { type Column, cellText, columnsOf, fieldsOn } from './columns.ts';
 import { registerRecordsQuery, registerTotalsQuery } from './queries.ts';
 import classes from './Register.module.css';
 import type { Shown } from './register-state.ts';
@@ -41,18 +41,22 @@ export function RegisterStages({ register, shown }: Props) {
 }
 
 function Stage({ register, shown, of }: Props & { readonly of: RegisterTotals['stages'][number] }) {
-  const list = useInfiniteQuery({
-    ...registerRecordsQuery(register.definition.key, shown, of.stage),
-    enabled: of.count > 0,
-  });
-  const names = Object.assign({}, ...(list.data?.pages ?? []).map((page) => page.names)) as Record<string, string>;
-  const style = useRegisterStyle(names);
-  const { workspace } = useSession();
   const known = columnsOf(register);
   const lines = shown.columns
     .filter((id) => !['record.number', 'record.stage', 'record.due'].includes(id))
     .slice(0, LINES)
     .flatMap((id): readonly Column[] => known.filter((column) => column.id === id));
+  const fields = fieldsOn(
+    register,
+    lines.map(({ id }) => id),
+  );
+  const list = useInfiniteQuery({
+    ...registerRecordsQuery(register.definition.key, shown, fields, of.stage),
+    enabled: of.count > 0,
+  });
+  const names = Object.assign({}, ...(list.data?.pages ?? []).map((page) => page.names)) as Record<string, string>;
+  const style = useRegisterStyle(names);
+  const { workspace } = useSession();
   return (
     <section className={classes.stage} aria-label={`${of.name}, ${of.count}`}>
       <h2>

@@ -91,6 +91,10 @@ export function cellText(
 const roleName = ({ roles }: RegisterDocument['definition'], assignee: RegisterEntry['record']['assignee']): string | null =>
   assignee?.kind === 'role' ? (roles.find(({ key }) => key === assignee.role)?.name ?? assignee.role) : null;
 
+/** Those of some columns that are fields of the register: a view may name one that is gone. */
+export const fieldsOn = (register: Pick<RegisterDocument, 'definition'>, columns: readonly string[]): readonly string[] =>
+  columns.filter((column) => fieldOf(register, column) !== null);
+
 /** The field at the end of a register's column; for those who write its sums. */
 export const fieldOf = ({ definition }: Pick<RegisterDocument, 'definition'>, key: string): Field | null =>
   findField(definition, key);

@@ -20,17 +20,26 @@ export const ownRegistersQuery = queryOptions({
 export const registerQuery = (key: string) =>
   queryOptions({ queryKey: ['register', key], queryFn: () => callApi('register', { params: { key } }), staleTime: 60_000 });
 
-export const registerRecordsQuery = (key: string, { filter, find, sort, direction }: Narrowing, stage?: string) =>
-  infiniteQueryOptions({
-    queryKey: ['register', key, 'records', { filter, find, sort, direction, stage }],
+/** The records as narrowed, with the values of some fields, at a stage or anywhere. */
+export const registerRecordsQuery = (
+  key: string,
+  { filter, find, sort, direction }: Narrowing,
+  shown: readonly string[],
+  stage?: string,
+) => {
+  // The same fields in another order are the same question.
+  const fields = [...shown].sort().join(',');
+  return infiniteQueryOptions({
+    queryKey: ['register', key, 'records', { filter, find, sort, direction, fields, stage }],
     ...pagesOf((query) =>
       callApi('registerRecords', {
         params: { key },
-        query: { filter, find, sort, direction, ...(stage === undefined ? {} : { stage }), ...query },
+        query: { filter, find, sort, direction, fields, ...(stage === undefined ? {} : { stage }), ...query },
       }),
     ),
     placeholderData: keepPreviousData,
   });
+};
 
 export const registerTotalsQuery = (
   key: string,
