@@ -2,6 +2,7 @@ import { type Browser, type CDPSession, chromium, type Page } from '@playwright/
 import { realSizeWorkflow } from '@ypomet/testkit/real-size';
 import { RunningServer } from '../e2e/running-server.ts';
 import { timeDecisions } from './decisions-in-browser.ts';
+import { timeForms } from './forms-in-browser.ts';
 import {
   drag,
   freshPage,
@@ -162,6 +163,7 @@ export async function benchInBrowser(): Promise<readonly Figure[]> {
     });
     const plan = await timePlan(browser, server);
     const decisions = await timeDecisions(browser, server);
+    const forms = await timeForms(browser, server);
     return [
       kilo('sign-in page', await weighSignIn(browser, server), 200),
       kilo(
@@ -173,6 +175,7 @@ export async function benchInBrowser(): Promise<readonly Figure[]> {
       kilo('Plan of the demo', await weighPage(browser, server, 'analyst', '/workflows/objectLoan/plan', '[role=gridcell]'), 450),
       ...plan,
       ...decisions,
+      ...forms,
     ];
   } finally {
     await browser.close();
