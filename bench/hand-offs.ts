@@ -26,7 +26,8 @@ select r.* from records r where r.id = :record;
 ${writeHandOffsSql('skips-held').replace(
   '$1::jsonb',
   `(select jsonb_build_array(jsonb_build_object('place', 0, 'id', id, 'revision', revision, 'stage', 'registrarCheck',
-    'stage_kind', 'work', 'track', track, 'waiting_roles', '["registrar"]'::jsonb, 'values', values, 'at', now(), 'member', submitted_by,
+    'stage_kind', 'work', 'track', track, 'waiting_roles', '["registrar"]'::jsonb, 'values', values, 'at', now(), 'arrived_at', now(), 'arrives', true, 'member', submitted_by,
+    'defaulted', '[]'::jsonb, 'reminded', '[]'::jsonb, 'refused', '[]'::jsonb,
     'events', '[{"type":"handed-on"}]'::jsonb, 'deliveries', '[]'::jsonb, 'fingerprint', repeat('f', 64), 'answer', values))
     from records where id = :record)`,
 )};`;
