@@ -24,8 +24,11 @@ test('the desk is filtered by the fields of a workflow, and kept as a view that 
   const rows = page.getByRole('link', { name: /^L-\d{4}-\d{4}/ });
   await expect(rows.first()).toBeVisible();
   await page.getByRole('button', { name: 'Filter' }).click();
-  await page.getByRole('menuitem', { name: 'Object loan' }).click();
   const filter = page.getByRole('region', { name: 'Filter' });
+  // Where more than one workflow waits it is asked which is meant: of the demo's past that depends on the day.
+  const loans = page.getByRole('menuitem', { name: 'Object loan' });
+  await expect(filter.or(loans)).toBeVisible();
+  if (await loans.isVisible()) await loans.click();
   await filter.getByRole('button', { name: '+ clause' }).first().click();
   await page.goto(`${server.base}/desk?at=objectLoan&sort=due&filter=${encodeURIComponent('totalValue > 20000')}`);
   await expect(filter).toContainText('Total value is above €20,000.00');
