@@ -92,7 +92,7 @@ test('a loan from a public intake to its end: sent back, answered, reviewed, agr
     // The file that was handed over is still theirs to save.
     const [download] = await Promise.all([
       later.waitForEvent('download'),
-      later.getByRole('button', { name: 'facility.pdf' }).click(),
+      later.getByRole('button', { name: 'facility.pdf', exact: true }).click(),
     ]);
     expect(download.suggestedFilename()).toBe('facility.pdf');
   });
