@@ -3,7 +3,7 @@ import { realSizeWorkflow } from '@ypomet/testkit/real-size';
 import type { RunningServer } from '../e2e/running-server.ts';
 import { freshPage, p95, pressEach, scrollThrough, signIn, takePainted, watchPainting } from './in-browser-tools.ts';
 import { median } from './measure.ts';
-import type { Figure } from './report.ts';
+import { type Figure, milliseconds } from './report.ts';
 
 const KEYS = 40;
 const RULES = 500;
@@ -51,13 +51,6 @@ export async function timeDecisions(browser: Browser, server: RunningServer): Pr
   return figures;
 }
 
-const ms = (what: string, value: number, below: number | null): Figure => ({
-  what,
-  value,
-  unit: 'ms',
-  bar: below === null ? null : { below },
-});
-
 async function timeRehearsal(page: Page, server: RunningServer): Promise<readonly Figure[]> {
   await page.goto(`${server.base}/workflows/decided/rehearse`);
   const input = page.getByRole('region', { name: 'Form' }).locator('input[inputmode="decimal"]:not([readonly])').first();
@@ -69,8 +62,8 @@ async function timeRehearsal(page: Page, server: RunningServer): Promise<readonl
     Array.from({ length: KEYS }, (_, index) => (index % 4 === 3 ? 'Backspace' : String(index % 10))),
   );
   return [
-    ms('rehearsal at 60 x 300 x 600: key to form and reasons painted, median', median(durations), 50),
-    ms('rehearsal at 60 x 300 x 600: key to form and reasons painted, p95', p95(durations), 50),
+    milliseconds('rehearsal at 60 x 300 x 600: key to form and reasons painted, median', median(durations), 50),
+    milliseconds('rehearsal at 60 x 300 x 600: key to form and reasons painted, p95', p95(durations), 50),
   ];
 }
 
@@ -93,9 +86,9 @@ async function timeCondition(page: Page, server: RunningServer): Promise<readonl
   await takePainted(page, 0);
   const { durations } = await pressEach(page, [...' and (f12 > 3.5 or f24 < 99) or f4 = "'.slice(0, KEYS)]);
   return [
-    ms('a condition as text: the editor opened first', opened[0] ?? 0, null),
-    ms('a condition as text: opened again, median', median(opened.slice(1)), null),
-    ms('a condition as text: key to faults and sentence painted, p95', p95(durations), 50),
+    milliseconds('a condition as text: the editor opened first', opened[0] ?? 0, null),
+    milliseconds('a condition as text: opened again, median', median(opened.slice(1)), null),
+    milliseconds('a condition as text: key to faults and sentence painted, p95', p95(durations), 50),
   ];
 }
 
@@ -119,9 +112,9 @@ async function timeTable(page: Page, server: RunningServer): Promise<readonly Fi
   const kept = await pressEach(page, ['Enter', 'Delete', 'ArrowDown', 'Delete', 'ArrowDown', 'Delete']);
   const gaps = await scrollThrough(page);
   return [
-    ms('a table of 500 x 8: arrow key to moved cursor, p95', p95(moves.durations), 50),
-    ms('a table of 500 x 8: typing in a cell, p95', p95(typed.durations), 50),
-    ms('a table of 500 x 8: a cell kept, to painted, p95', p95(kept.durations), 50),
-    ms('a table of 500 x 8: scrolling, between frames, median', median(gaps), null),
+    milliseconds('a table of 500 x 8: arrow key to moved cursor, p95', p95(moves.durations), 50),
+    milliseconds('a table of 500 x 8: typing in a cell, p95', p95(typed.durations), 50),
+    milliseconds('a table of 500 x 8: a cell kept, to painted, p95', p95(kept.durations), 50),
+    milliseconds('a table of 500 x 8: scrolling, between frames, median', median(gaps), null),
   ];
 }

@@ -3,7 +3,7 @@ import { realSizeWorkflow } from '@ypomet/testkit/real-size';
 import type { RunningServer } from '../e2e/running-server.ts';
 import { freshPage, p95, pressEach, signIn, takePainted, watchPainting } from './in-browser-tools.ts';
 import { median } from './measure.ts';
-import type { Figure } from './report.ts';
+import { type Figure, milliseconds } from './report.ts';
 
 const KEY = 'filledIn';
 const ROUNDS = 5;
@@ -68,16 +68,10 @@ export async function timeForms(browser: Browser, server: RunningServer): Promis
   await takePainted(page, 0);
   const inRows = await pressEach(page, KEYS);
   await page.context().close();
-  const ms = (what: string, value: number, below: number | null): Figure => ({
-    what,
-    value,
-    unit: 'ms',
-    bar: below === null ? null : { below },
-  });
   return [
-    ms('a form of 300 fields: open to first input, median', median(opened), 1500),
-    ms('a key in a form of 300 fields, p95', p95(typed.durations), 50),
-    ms(`${ROWS} rows pasted: until they are there`, pasted, null),
-    ms(`a key in a table of ${ROWS} rows, p95`, p95(inRows.durations), null),
+    milliseconds('a form of 300 fields: open to first input, median', median(opened), 1500),
+    milliseconds('a key in a form of 300 fields, p95', p95(typed.durations), 50),
+    milliseconds(`${ROWS} rows pasted: until they are there`, pasted, null),
+    milliseconds(`a key in a table of ${ROWS} rows, p95`, p95(inRows.durations), null),
   ];
 }

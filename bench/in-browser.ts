@@ -17,7 +17,7 @@ import {
   watchPainting,
 } from './in-browser-tools.ts';
 import { median } from './measure.ts';
-import type { Figure } from './report.ts';
+import { type Figure, milliseconds } from './report.ts';
 
 const EDITS = 40;
 const SETTLE_MS = 1500;
@@ -125,28 +125,22 @@ export async function timePlan(browser: Browser, server: RunningServer): Promise
   const gaps = await scrollThrough(page);
   const dragged = await drag(page, '[data-stage-name]', { x: 480, y: 0 });
   await page.context().close();
-  const ms = (what: string, value: number, below: number | null): Figure => ({
-    what,
-    value,
-    unit: 'ms',
-    bar: below === null ? null : { below },
-  });
   return [
-    ms('Plan of 60 x 300: open to first cell, median', median(opened), 1500),
+    milliseconds('Plan of 60 x 300: open to first cell, median', median(opened), 1500),
     { what: 'Plan of 60 x 300: elements', value: elements, unit: '', bar: { below: 6000 } },
-    ms('an edit at 60 x 300: key to painted cell, median', median(edits.durations), 50),
-    ms('an edit at 60 x 300: key to painted cell, p95', p95(edits.durations), 50),
-    ms('an edit at 60 x 300: longest task of the main thread', Math.max(0, ...edits.long), null),
-    ms('an edit at 60 x 300: main thread, all in all', ((after - before - (before - idle)) * 1000) / EDITS, null),
-    ms('an edit at 60 x 300: key to kept', kept, null),
-    ms('an edit at 60 x 300: key to faults told, median', median(faults), null),
-    ms('an edit at 60 x 300: key to faults told, p95', p95(faults), null),
-    ms('an arrow key at 60 x 300: to moved cursor, p95', p95(moves.durations), 50),
-    ms('scrolling at 60 x 300: between frames, median', median(gaps), null),
-    ms('scrolling at 60 x 300: between frames, p95', p95(gaps), null),
-    ms('dragging a stage at 60 x 300: between frames, median', median(dragged.gaps), null),
-    ms('dragging a stage at 60 x 300: between frames, p95', p95(dragged.gaps), null),
-    ms('dragging a stage at 60 x 300: let go to painted', Math.max(16, ...dragged.drops), null),
+    milliseconds('an edit at 60 x 300: key to painted cell, median', median(edits.durations), 50),
+    milliseconds('an edit at 60 x 300: key to painted cell, p95', p95(edits.durations), 50),
+    milliseconds('an edit at 60 x 300: longest task of the main thread', Math.max(0, ...edits.long), null),
+    milliseconds('an edit at 60 x 300: main thread, all in all', ((after - before - (before - idle)) * 1000) / EDITS, null),
+    milliseconds('an edit at 60 x 300: key to kept', kept, null),
+    milliseconds('an edit at 60 x 300: key to faults told, median', median(faults), null),
+    milliseconds('an edit at 60 x 300: key to faults told, p95', p95(faults), null),
+    milliseconds('an arrow key at 60 x 300: to moved cursor, p95', p95(moves.durations), 50),
+    milliseconds('scrolling at 60 x 300: between frames, median', median(gaps), null),
+    milliseconds('scrolling at 60 x 300: between frames, p95', p95(gaps), null),
+    milliseconds('dragging a stage at 60 x 300: between frames, median', median(dragged.gaps), null),
+    milliseconds('dragging a stage at 60 x 300: between frames, p95', p95(dragged.gaps), null),
+    milliseconds('dragging a stage at 60 x 300: let go to painted', Math.max(16, ...dragged.drops), null),
   ];
 }
 

@@ -5,6 +5,14 @@ export type Bar = { readonly below: number } | { readonly above: number } | null
 
 export type Figure = { readonly what: string; readonly value: number; readonly unit: string; readonly bar: Bar };
 
+/** A figure in milliseconds, to be below a bar where there is one. */
+export const milliseconds = (what: string, value: number, below: number | null): Figure => ({
+  what,
+  value,
+  unit: 'ms',
+  bar: below === null ? null : { below },
+});
+
 /** A peer, by how many a second it does, and how many times as fast as it ours should be. The first of a list is ours. */
 export type Line = { readonly what: string; readonly perSecond: number; readonly times?: Bar };
 

@@ -2,30 +2,16 @@
 import { describe, expect, test } from '@jest/globals';
 import { screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { type Field, type Json, readWorkflow } from '@ypomet/core';
+import type { Field, Json } from '@ypomet/core';
 import { useState } from 'react';
+import { askWorkflow } from '../../../testing/ask-workflow.ts';
 import { renderPart } from '../../../testing/render.tsx';
 import { FieldInput } from './FieldInput.tsx';
 import { type FormWorld, FormWorldProvider } from './form-world.tsx';
 
 /** A field as a definition gives it, with all that a file may leave out. */
-function fieldOf(written: Readonly<Record<string, Json>>): Field {
-  const read = readWorkflow({
-    format: 'ypomet.workflow/1',
-    key: 'w',
-    name: 'W',
-    tracks: [{ key: 'main', name: 'Main' }],
-    sections: [{ key: 's', name: 'S' }],
-    fields: [{ key: 'f', name: 'F', section: 's', ...written }],
-    stages: [
-      { key: 'ask', name: 'Ask', kind: 'intake', tracks: ['main'] },
-      { key: 'done', name: 'Done', kind: 'end', tracks: ['main'] },
-    ],
-    handOffs: [{ key: 'send', name: 'Send', from: 'ask', otherwise: { to: 'done' } }],
-  } as unknown as Json);
-  if (!read.ok) throw new Error(JSON.stringify(read.diagnostics));
-  return read.value.fields[0] as Field;
-}
+const fieldOf = (written: Readonly<Record<string, Json>>): Field =>
+  askWorkflow([{ key: 'f', name: 'F', ...written }]).fields[0] as Field;
 
 const WORLD: FormWorld = {
   zone: 'UTC',

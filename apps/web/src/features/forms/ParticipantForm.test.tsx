@@ -4,8 +4,8 @@ import { screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import type { RecordHeader, Session } from '@ypomet/contract';
 import { HEADER, WORKSPACE } from '@ypomet/contract/example-parts';
-import { type Json, readWorkflow } from '@ypomet/core';
 import { useState } from 'react';
+import { askWorkflow } from '../../../testing/ask-workflow.ts';
 import { renderPart } from '../../../testing/render.tsx';
 import { SessionProvider } from '../session/queries.ts';
 import type { Entered } from './form-state.ts';
@@ -15,27 +15,13 @@ import { ParticipantForm } from './ParticipantForm.tsx';
 const session = { member: { id: 'm', name: 'Beryl', email: null, roles: [] }, workspace: WORKSPACE } as unknown as Session;
 
 function documentOf(count: number) {
-  const read = readWorkflow({
-    format: 'ypomet.workflow/1',
-    key: 'w',
-    name: 'W',
-    tracks: [{ key: 'main', name: 'Main' }],
-    sections: [{ key: 'all', name: 'All' }],
-    fields: Array.from({ length: count }, (_, index) => ({
-      type: 'text',
-      key: `f${index}`,
-      name: `Field ${index}`,
-      section: 'all',
-      treatment: index === 0 ? 'required' : 'optional',
-    })),
-    stages: [
-      { key: 'ask', name: 'Ask', kind: 'intake', tracks: ['main'] },
-      { key: 'done', name: 'Done', kind: 'end', tracks: ['main'] },
-    ],
-    handOffs: [{ key: 'send', name: 'Send', from: 'ask', otherwise: { to: 'done' } }],
-  } as unknown as Json);
-  if (!read.ok) throw new Error(JSON.stringify(read.diagnostics));
-  return { definition: read.value, values: {}, askAgainFor: [], withheld: [], brokenSignOffs: [], names: {} };
+  const fields = Array.from({ length: count }, (_, index) => ({
+    type: 'text',
+    key: `f${index}`,
+    name: `Field ${index}`,
+    treatment: index === 0 ? 'required' : 'optional',
+  }));
+  return { definition: askWorkflow(fields), values: {}, askAgainFor: [], withheld: [], brokenSignOffs: [], names: {} };
 }
 
 /** Keeps what inputs are given of the world around them. */

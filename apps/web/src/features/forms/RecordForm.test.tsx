@@ -2,8 +2,9 @@
 import { describe, expect, test } from '@jest/globals';
 import { screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { blankRecord, compileWorkflow, type Json, makeOutside, ORDINARY_CALENDAR, readWorkflow } from '@ypomet/core';
+import { blankRecord, compileWorkflow, makeOutside, ORDINARY_CALENDAR } from '@ypomet/core';
 import { useState } from 'react';
+import { askWorkflow } from '../../../testing/ask-workflow.ts';
 import { renderPart } from '../../../testing/render.tsx';
 import type { FormIssues } from './form-issues.ts';
 import { type Entered, makeFormState } from './form-state.ts';
@@ -14,38 +15,26 @@ const OUTSIDE = makeOutside({ now: 0, zone: 'UTC', locale: 'en-GB', calendar: OR
 const ACTOR = { id: 'a', name: 'A', email: null, roles: [] };
 
 function givenForm() {
-  const read = readWorkflow({
-    format: 'ypomet.workflow/1',
-    key: 'w',
-    name: 'W',
-    tracks: [{ key: 'main', name: 'Main' }],
-    sections: [
-      { key: 'who', name: 'Who' },
-      { key: 'what', name: 'What', page: true },
-      { key: 'more', name: 'More' },
-      { key: 'last', name: 'Last', page: true },
-    ],
-    fields: [
-      { type: 'text', key: 'name', name: 'Name', section: 'who' },
-      { type: 'text', key: 'kind', name: 'Kind', section: 'what' },
-      { type: 'number', key: 'size', name: 'Size', section: 'more', default: '3' },
-      { type: 'text', key: 'gone', name: 'Gone', section: 'last', treatment: 'hidden' },
-      {
-        type: 'table',
-        key: 'parts',
-        name: 'Parts',
-        section: 'more',
-        fields: [{ type: 'number', key: 'n', name: 'Pieces', short: 'Pcs', default: 'size', total: true }],
-      },
-    ].map((field) => ({ treatment: 'optional', ...field })),
-    stages: [
-      { key: 'ask', name: 'Ask', kind: 'intake', tracks: ['main'] },
-      { key: 'done', name: 'Done', kind: 'end', tracks: ['main'] },
-    ],
-    handOffs: [{ key: 'send', name: 'Send', from: 'ask', otherwise: { to: 'done' } }],
-  } as unknown as Json);
-  if (!read.ok) throw new Error(JSON.stringify(read.diagnostics));
-  const workflow = compileWorkflow(read.value);
+  const sections = [
+    { key: 'who', name: 'Who' },
+    { key: 'what', name: 'What', page: true },
+    { key: 'more', name: 'More' },
+    { key: 'last', name: 'Last', page: true },
+  ];
+  const fields = [
+    { type: 'text', key: 'name', name: 'Name', section: 'who' },
+    { type: 'text', key: 'kind', name: 'Kind', section: 'what' },
+    { type: 'number', key: 'size', name: 'Size', section: 'more', default: '3' },
+    { type: 'text', key: 'gone', name: 'Gone', section: 'last', treatment: 'hidden' },
+    {
+      type: 'table',
+      key: 'parts',
+      name: 'Parts',
+      section: 'more',
+      fields: [{ type: 'number', key: 'n', name: 'Pieces', short: 'Pcs', default: 'size', total: true }],
+    },
+  ];
+  const workflow = compileWorkflow(askWorkflow(fields, { sections }));
   return { workflow, record: blankRecord(workflow, 'ask', 'r', null, ACTOR, OUTSIDE), actor: ACTOR, outside: OUTSIDE };
 }
 

@@ -1,45 +1,30 @@
 import { describe, expect, test } from '@jest/globals';
-import { type Json, readWorkflow, type SubField } from '@ypomet/core';
+import type { SubField } from '@ypomet/core';
+import { askWorkflow } from '../../../testing/ask-workflow.ts';
 import { MAX_PASTED, pasteRows, type RowJson } from './pasted-rows.ts';
 
-const read = readWorkflow({
-  format: 'ypomet.workflow/1',
-  key: 'w',
-  name: 'W',
-  tracks: [{ key: 'main', name: 'Main' }],
-  sections: [{ key: 'all', name: 'All' }],
-  fields: [
-    {
-      type: 'table',
-      key: 'objects',
-      name: 'Objects',
-      section: 'all',
-      treatment: 'optional',
-      fields: [
-        { type: 'text', key: 'title', name: 'Title' },
-        {
-          type: 'choice',
-          key: 'material',
-          name: 'Material',
-          short: 'Mat.',
-          options: [
-            { code: 'paper', label: 'Paper' },
-            { code: 'glass', label: 'Glass' },
-            { code: 'lead', label: 'Lead', retired: true },
-          ],
-        },
-        { type: 'money', key: 'value', name: 'Insured value', currency: 'EUR' },
-      ],
-    },
-  ],
-  stages: [
-    { key: 'ask', name: 'Ask', kind: 'intake', tracks: ['main'] },
-    { key: 'done', name: 'Done', kind: 'end', tracks: ['main'] },
-  ],
-  handOffs: [{ key: 'send', name: 'Send', from: 'ask', otherwise: { to: 'done' } }],
-} as unknown as Json);
-if (!read.ok) throw new Error(JSON.stringify(read.diagnostics));
-const [table] = read.value.fields;
+const [table] = askWorkflow([
+  {
+    type: 'table',
+    key: 'objects',
+    name: 'Objects',
+    fields: [
+      { type: 'text', key: 'title', name: 'Title' },
+      {
+        type: 'choice',
+        key: 'material',
+        name: 'Material',
+        short: 'Mat.',
+        options: [
+          { code: 'paper', label: 'Paper' },
+          { code: 'glass', label: 'Glass' },
+          { code: 'lead', label: 'Lead', retired: true },
+        ],
+      },
+      { type: 'money', key: 'value', name: 'Insured value', currency: 'EUR' },
+    ],
+  },
+]).fields;
 const subFields: readonly SubField[] = table?.type === 'table' ? table.fields : [];
 const fieldOf = (key: string): SubField => subFields.find((one) => one.key === key) as SubField;
 

@@ -1,53 +1,40 @@
 import { expect, test } from '@jest/globals';
-import { type Field, type Json, readFieldValue, readWorkflow, writeCell, writeFieldValue } from '@ypomet/core';
+import { type Field, type Json, readFieldValue, writeCell, writeFieldValue } from '@ypomet/core';
+import { askWorkflow } from '../../../testing/ask-workflow.ts';
 import { readCell } from './read-cell.ts';
 
-const read = readWorkflow({
-  format: 'ypomet.workflow/1',
-  key: 'w',
-  name: 'W',
-  tracks: [{ key: 'main', name: 'Main' }],
-  sections: [{ key: 'all', name: 'All' }],
-  fields: [
-    { type: 'text', key: 'title', name: 'Title' },
-    { type: 'long-text', key: 'notes', name: 'Notes' },
-    {
-      type: 'choice',
-      key: 'material',
-      name: 'Material',
-      options: [
-        { code: 'paper', label: 'Paper' },
-        { code: 'glass', label: 'Glass' },
-        { code: 'lead', label: 'Lead', retired: true },
-      ],
-    },
-    { type: 'money', key: 'value', name: 'Insured value', currency: 'EUR' },
-    { type: 'number', key: 'weight', name: 'Weight', unit: 'kg', scale: 1 },
-    { type: 'number', key: 'exact', name: 'Exact', scale: 3 },
-    { type: 'yes-no', key: 'fragile', name: 'Fragile' },
-    { type: 'date', key: 'made', name: 'Made' },
-    { type: 'time', key: 'at', name: 'At' },
-    { type: 'date-time', key: 'seen', name: 'Seen' },
-    {
-      type: 'multi-choice',
-      key: 'care',
-      name: 'Care',
-      options: [
-        { code: 'crate', label: 'Climate crate' },
-        { code: 'courier', label: 'Courier' },
-        { code: 'paper', label: 'Paper, acid-free' },
-      ],
-    },
-    { type: 'member', key: 'keeper', name: 'Keeper' },
-  ].map((field) => ({ section: 'all', treatment: 'optional', ...field })),
-  stages: [
-    { key: 'ask', name: 'Ask', kind: 'intake', tracks: ['main'] },
-    { key: 'done', name: 'Done', kind: 'end', tracks: ['main'] },
-  ],
-  handOffs: [{ key: 'send', name: 'Send', from: 'ask', otherwise: { to: 'done' } }],
-} as unknown as Json);
-if (!read.ok) throw new Error(JSON.stringify(read.diagnostics));
-const { fields } = read.value;
+const { fields } = askWorkflow([
+  { type: 'text', key: 'title', name: 'Title' },
+  { type: 'long-text', key: 'notes', name: 'Notes' },
+  {
+    type: 'choice',
+    key: 'material',
+    name: 'Material',
+    options: [
+      { code: 'paper', label: 'Paper' },
+      { code: 'glass', label: 'Glass' },
+      { code: 'lead', label: 'Lead', retired: true },
+    ],
+  },
+  { type: 'money', key: 'value', name: 'Insured value', currency: 'EUR' },
+  { type: 'number', key: 'weight', name: 'Weight', unit: 'kg', scale: 1 },
+  { type: 'number', key: 'exact', name: 'Exact', scale: 3 },
+  { type: 'yes-no', key: 'fragile', name: 'Fragile' },
+  { type: 'date', key: 'made', name: 'Made' },
+  { type: 'time', key: 'at', name: 'At' },
+  { type: 'date-time', key: 'seen', name: 'Seen' },
+  {
+    type: 'multi-choice',
+    key: 'care',
+    name: 'Care',
+    options: [
+      { code: 'crate', label: 'Climate crate' },
+      { code: 'courier', label: 'Courier' },
+      { code: 'paper', label: 'Paper, acid-free' },
+    ],
+  },
+  { type: 'member', key: 'keeper', name: 'Keeper' },
+]);
 const fieldOf = (key: string): Field => fields.find((one) => one.key === key) as Field;
 
 test.each([

@@ -1,47 +1,35 @@
 import { describe, expect, test } from '@jest/globals';
 import type { ImportedRow } from '@ypomet/contract';
 import { MAX_IMPORTED } from '@ypomet/contract/limits';
-import { type Json, readWorkflow } from '@ypomet/core';
+import { askWorkflow } from '../../../testing/ask-workflow.ts';
 import { runInParts } from '../../shared/in-parts.ts';
 import { UnfitFile } from '../../shared/read-sheets.ts';
 import { partsOf } from './parts.ts';
 import { guessMapping, type ImportRow, pathsByName, readRows, targetsOf } from './rows.ts';
 import { MAX_IMPORT_BYTES, readImportFile, toSheet } from './sheet.ts';
 
-const read = readWorkflow({
-  format: 'ypomet.workflow/1',
-  key: 'w',
-  name: 'W',
-  tracks: [{ key: 'main', name: 'Main' }],
-  sections: [{ key: 'all', name: 'All' }],
-  fields: [
-    { type: 'text', key: 'giver', name: 'Giver', section: 'all' },
-    { type: 'money', key: 'worth', name: 'Worth in all', short: 'Worth', currency: 'EUR', section: 'all' },
-    { type: 'member', key: 'keeper', name: 'Keeper', section: 'all' },
-    { type: 'file', key: 'papers', name: 'Papers', section: 'all' },
-    { type: 'number', key: 'twice', name: 'Twice', section: 'all', expression: 'worth * 2', treatment: 'read-only' },
-    { type: 'text', key: 'later', name: 'Later', section: 'all', treatment: 'hidden' },
-    { type: 'text', key: 'sometimes', name: 'Sometimes', section: 'all', treatment: 'hidden' },
+const definition = askWorkflow(
+  [
+    { type: 'text', key: 'giver', name: 'Giver' },
+    { type: 'money', key: 'worth', name: 'Worth in all', short: 'Worth', currency: 'EUR' },
+    { type: 'member', key: 'keeper', name: 'Keeper' },
+    { type: 'file', key: 'papers', name: 'Papers' },
+    { type: 'number', key: 'twice', name: 'Twice', expression: 'worth * 2', treatment: 'read-only' },
+    { type: 'text', key: 'later', name: 'Later', treatment: 'hidden' },
+    { type: 'text', key: 'sometimes', name: 'Sometimes', treatment: 'hidden' },
     {
       type: 'table',
       key: 'objects',
       name: 'Objects',
-      section: 'all',
       fields: [
         { type: 'text', key: 'title', name: 'Title' },
         { type: 'number', key: 'weight', name: 'Weight', scale: 1 },
       ],
     },
-  ].map((field) => ({ treatment: 'optional', ...field })),
-  stages: [
-    { key: 'ask', name: 'Ask', kind: 'intake', tracks: ['main'] },
-    { key: 'done', name: 'Done', kind: 'end', tracks: ['main'] },
   ],
-  adjustments: [{ key: 'a', name: 'A', when: 'worth > 5', fields: ['sometimes'], stages: ['ask'], treatment: 'required' }],
-  handOffs: [{ key: 'send', name: 'Send', from: 'ask', otherwise: { to: 'done' } }],
-} as unknown as Json);
-if (!read.ok) throw new Error(JSON.stringify(read.diagnostics));
-const targets = targetsOf(read.value, 'ask');
+  { adjustments: [{ key: 'a', name: 'A', when: 'worth > 5', fields: ['sometimes'], stages: ['ask'], treatment: 'required' }] },
+);
+const targets = targetsOf(definition, 'ask');
 
 describe('the columns of a sheet', () => {
   test('fill what an intake can ask for; what is computed, hidden or given by hand isn’t offered', () => {
