@@ -196,7 +196,7 @@ export class RegisterService {
 }
 
 /** The fields of a register that are asked for, by keys with commas between; all where none are named. */
-export function fieldsOf({ definition }: Register, asked: string): readonly Field[] {
+function fieldsOf({ definition }: Register, asked: string): readonly Field[] {
   if (asked === '') return definition.fields;
   return [...new Set(asked.split(','))].map((key) => {
     const field = findField(definition, key);

@@ -12,7 +12,7 @@ import {
   type WorkflowRecord,
   writeFieldValue,
 } from '@ypomet/core';
-import { memo, useCallback, useMemo, useRef, useState } from 'react';
+import { memo, useCallback, useMemo, useRef } from 'react';
 import { useByParts } from '../../shared/use-by-parts.ts';
 import { FieldInput } from './FieldInput.tsx';
 import { FileList } from './FilesInput.tsx';
@@ -23,6 +23,7 @@ import { useFormWorld } from './form-world.tsx';
 import classes from './RecordForm.module.css';
 import { RowsInput } from './RowsInput.tsx';
 import { SignOffState } from './SignOffInput.tsx';
+import { useTurnedPage } from './use-turned-page.ts';
 
 type Props = {
   readonly form: Form;
@@ -47,15 +48,9 @@ export function RecordForm(props: Props) {
   const enter = useCallback((key: string, value: Json): void => latest.current(key, value), []);
   const pages = useMemo(() => pagesOf(form), [form]);
   const rows = useByParts(form.forms.fields.length, ROWS_AT_ONCE);
-  const [asked, setAsked] = useState(0);
-  const at = Math.min(asked, Math.max(0, pages.length - 1));
-  const [seen, setSeen] = useState(issues);
-  if (seen !== issues) {
-    setSeen(issues);
-    // What was found wrong is shown where it is.
-    const faulty = pages.findIndex((page) => hasIssue(page, issues));
-    if (faulty >= 0 && !hasIssue(pages[at], issues)) setAsked(faulty);
-  }
+  const [at, turn] = useTurnedPage(pages.length, issues, () =>
+    pages.flatMap((page, index) => (hasIssue(page, issues) ? [index] : [])),
+  );
   let place = 0;
   return (
     <div className={classes.form}>
@@ -66,7 +61,7 @@ export function RecordForm(props: Props) {
               <UnstyledButton
                 className={classes.page}
                 aria-current={index === at ? 'page' : undefined}
-                onClick={() => setAsked(index)}
+                onClick={() => turn(index)}
               >
                 {index + 1}. {page.name}
                 <PageState page={page} form={form} isOpen={rest.isOpen} />
@@ -104,10 +99,10 @@ export function RecordForm(props: Props) {
       ))}
       {pages.length > 1 && (
         <div className={classes.turn}>
-          <Button variant="default" size="compact-md" disabled={at === 0} onClick={() => setAsked(at - 1)}>
+          <Button variant="default" size="compact-md" disabled={at === 0} onClick={() => turn(at - 1)}>
             Page before
           </Button>
-          <Button variant="default" size="compact-md" disabled={at === pages.length - 1} onClick={() => setAsked(at + 1)}>
+          <Button variant="default" size="compact-md" disabled={at === pages.length - 1} onClick={() => turn(at + 1)}>
             Next page
           </Button>
         </div>
@@ -153,8 +148,8 @@ function PageState({ page, form, isOpen }: { readonly page: Page; readonly form:
   );
 }
 
-const hasIssue = (page: Page | undefined, issues: FormIssues): boolean =>
-  page?.sections.some(({ fields }) => fields.some(({ field }) => issues.has(field.key))) === true;
+const hasIssue = (page: Page, issues: FormIssues): boolean =>
+  page.sections.some(({ fields }) => fields.some(({ field }) => issues.has(field.key)));
 
 /** A value that can't be entered here, as people read it. */
 function FixedValue({ of, form, style }: { readonly of: CompiledField; readonly form: Form; readonly style: Style }) {

@@ -18,6 +18,7 @@ import { useFormWorld } from './form-world.tsx';
 import { pasteRows, type RowJson } from './pasted-rows.ts';
 import { RowCells, type RowChanges } from './RowCells.tsx';
 import classes from './RowsInput.module.css';
+import { useTurnedPage } from './use-turned-page.ts';
 
 type Props = {
   readonly id: string;
@@ -69,22 +70,16 @@ export function RowsInput({ id, of, form, value, isOpen, issues, style, onEnter 
     [],
   );
   const pages = isOpen ? Math.ceil(rows.length / PAGE_ROWS) : 1;
-  const [asked, setAsked] = useState(0);
-  const at = Math.min(asked, Math.max(0, pages - 1));
   const pageOf = (row: string): number => Math.floor(rows.findIndex(({ id: own }) => own === row) / PAGE_ROWS);
-  const [seen, setSeen] = useState(issues);
-  if (seen !== issues) {
-    setSeen(issues);
-    // What was found wrong is shown where it is.
-    const faulty = [...issues.keys()].map((place) => pageOf(place.split('/')[0] ?? '')).filter((page) => page >= 0);
-    if (faulty.length > 0 && !faulty.includes(at)) setAsked(Math.min(...faulty));
-  }
+  const [at, turn] = useTurnedPage(pages, issues, () =>
+    [...issues.keys()].map((place) => pageOf(place.split('/')[0] ?? '')).filter((page) => page >= 0),
+  );
   const drawn = useByParts(PAGE_ROWS, ROWS_AT_ONCE, at);
   const named = { ...style, nameOf: (id: string) => names[id] ?? null };
   const makeRow = (): RowJson => ({ id: crypto.randomUUID().slice(0, 8), values: newRowCells(form, of) });
   const add = (): void => {
     onEnter([...rows, makeRow()]);
-    setAsked(Math.floor(rows.length / PAGE_ROWS));
+    turn(Math.floor(rows.length / PAGE_ROWS));
   };
   const paste = async (text: string, at: { readonly row: number; readonly column: number }): Promise<void> => {
     const { default: papa } = await import('papaparse');
@@ -179,13 +174,13 @@ export function RowsInput({ id, of, form, value, isOpen, issues, style, onEnter 
       </table>
       {pages > 1 && (
         <nav className={classes.turning} aria-label={`Rows of ${of.field.name}`}>
-          <Button variant="default" size="compact-sm" disabled={at === 0} onClick={() => setAsked(at - 1)}>
+          <Button variant="default" size="compact-sm" disabled={at === 0} onClick={() => turn(at - 1)}>
             Rows before
           </Button>
           <span role="status">
             Rows {at * PAGE_ROWS + 1} to {Math.min(rows.length, (at + 1) * PAGE_ROWS)} of {rows.length}
           </span>
-          <Button variant="default" size="compact-sm" disabled={at === pages - 1} onClick={() => setAsked(at + 1)}>
+          <Button variant="default" size="compact-sm" disabled={at === pages - 1} onClick={() => turn(at + 1)}>
             Next rows
           </Button>
         </nav>
