@@ -60,7 +60,7 @@ export async function listChoices(
  * The members (by name or mail address, capitals aside) or records (by number) that a field may name, by what they are called:
  * an id; null where several are called so. Who isn't there is missing.
  */
-export async function findNamed(
+export async function findByName(
   context: ServerContext,
   field: Field | SubField,
   names: readonly string[],

@@ -1,7 +1,7 @@
 import { type BodyOf, type ImportedRow, type ProblemDetail, SERVER_EN } from '@ypomet/contract';
 import { type Actor, type Json, splitFieldPath } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
-import { findNamed } from './choices.ts';
+import { findByName } from './choices.ts';
 import { refusalOf } from './refusals.ts';
 import type { RecordService } from './service.ts';
 
@@ -30,7 +30,7 @@ export async function importRows(
   for (const path of byName) {
     const field = await service.choosableAt(place.key, place.stage, path, actor);
     const names = new Set(rows.flatMap(({ values }) => textsAt(values, path)));
-    named.push({ path, field: field.name, ids: await findNamed(context, field, [...names], actor) });
+    named.push({ path, field: field.name, ids: await findByName(context, field, [...names], actor) });
   }
   const begin = async (line: number, values: Row['values']): Promise<Omit<ImportedRow, 'line'>> => {
     if (isTrial) {
