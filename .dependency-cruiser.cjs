@@ -11,6 +11,7 @@ const CORE = '^packages/core/src';
 const LAYERS = [
   'shared',
   'values',
+  'local',
   'model',
   'expressions',
   'decisions',
@@ -27,7 +28,7 @@ const layers = LAYERS.slice(0, -1).map((layer, index) =>
     `core-${layer}`,
     `${CORE}/${layer}/`,
     `${CORE}/(${LAYERS.slice(index + 1).join('|')})/`,
-    'shared <- values <- model <- expressions <- decisions <- forms <- templates <- flow <- structure <- edits <- analysis <- rehearsal',
+    'shared <- values <- local <- model <- expressions <- decisions <- forms <- templates <- flow <- structure <- edits <- analysis <- rehearsal',
   ),
 );
 

@@ -243,6 +243,8 @@ export const HistoryEntry = z.object({
   unassigned: z.enum(['nobody', 'unknown-member', 'without-role', 'unknown-role']).nullable(),
   /** Why the clock was refused, by codes. */
   issues: z.array(z.string()).default([]),
+  /** Names of fields whose answers were dropped, because an adjustment hid them; those that the reader may know. */
+  dropped: z.array(z.string()).default([]),
 });
 
 export const RecordDocument = z.object({

@@ -95,7 +95,7 @@ export type {
 } from './flow/compiled-workflow.ts';
 export { dueInstant, offsetFrom } from './flow/due.ts';
 export { enterFollowUp, type Opened, type Opening } from './flow/enter-follow-up.ts';
-export { enterInput, type FilledForm, fillForm, type HandOffInput, readEntered } from './flow/enter-input.ts';
+export { enterInput, type FilledForm, fillForm, type HandOffInput, readEntered, readEnteredSoFar } from './flow/enter-input.ts';
 export type {
   Acknowledged,
   Address,
@@ -156,8 +156,9 @@ export { type AnswerTaken, canBeAnswered, takeAnswer } from './flow/take-answer.
 export { explainCondition, type Reason } from './flow/trace.ts';
 export { collectInput } from './forms/collect-input.ts';
 export type { CompiledField } from './forms/compiled-field.ts';
-export { type CompiledForms, canBeEntered, type FieldStep, type StageForm } from './forms/compiled-forms.ts';
+export { type CompiledForms, canBeEntered, type FieldStep, type Placement, type StageForm } from './forms/compiled-forms.ts';
 export {
+  clearedFields,
   type Decided,
   decidedOf,
   effectiveValueOf,
@@ -169,6 +170,19 @@ export {
 export { isReader, type Readers } from './forms/readers.ts';
 export { newRowCells, totalOf } from './forms/rows.ts';
 export { type Issue, validateForm } from './forms/validate-form.ts';
+export { type DayStyle, readLocalDay, writeLocalDay } from './local/days.ts';
+export { dateFormat } from './local/formats.ts';
+export { type MomentStyle, readLocalClock, readLocalMoment, writeLocalClock, writeLocalMoment } from './local/moments.ts';
+export {
+  type NumberStyle,
+  numberMarks,
+  readLocalCount,
+  readLocalNumber,
+  writeLocalAmount,
+  writeLocalNumber,
+} from './local/numbers.ts';
+export { mapReading, onlyValue, type Reading, type WhyUnread } from './local/reading.ts';
+export { readLocalTime, writeLocalTime } from './local/times.ts';
 export type { Language, Message } from './messages/codes.ts';
 export {
   describeBuiltin,
@@ -236,6 +250,7 @@ export { parseWorkflow, readWorkflow, termOfIssue } from './model/read-workflow.
 export type { SetValue } from './model/set-value.ts';
 export { openStoredWorkflow } from './model/stored.ts';
 export { isEnterable, TREATMENTS } from './model/treatment.ts';
+export { isUnreadText, makeUnreadText, type UnreadText } from './model/unread-text.ts';
 export { mapDefinition, mapExpressions, tablesAdjusted, walkDefinition } from './model/walk.ts';
 export {
   REGISTER_RIGHTS,
@@ -262,8 +277,13 @@ export {
   type ScriptStep,
 } from './rehearsal/replay.ts';
 export { DIAGNOSTIC_CODES, isFault } from './shared/codes.ts';
-export type { Diagnostic, DiagnosticCode, DiagnosticParams, Span } from './shared/diagnostic.ts';
-export { diagnostic } from './shared/diagnostic.ts';
+export {
+  type Diagnostic,
+  type DiagnosticCode,
+  type DiagnosticParams,
+  diagnostic,
+  type Span,
+} from './shared/diagnostic.ts';
 export { KEY_PATTERN, RESERVED_KEYS } from './shared/identifiers.ts';
 export type { Json } from './shared/json.ts';
 export { failure, type Result, success } from './shared/result.ts';
@@ -286,6 +306,7 @@ export {
   type TemplateExpression,
   tableOfRows,
 } from './templates/parse-template.ts';
+export { isTypedField, type ReadStyle, readValue, type TypedField, writeTypedValue } from './templates/read-value.ts';
 export {
   type FieldEntry,
   type RichBlock,
@@ -301,6 +322,7 @@ export {
   type Exact,
   exactInteger,
   multiplyExact,
+  negateExact,
   readExact,
   roundExact,
   subtractExact,

@@ -107,8 +107,8 @@ const CONDITION_REPORT = {
     },
   ],
   handOffs: [
-    { key: 'begin', name: 'Ask for the report', from: 'begun', otherwise: { to: 'lookedAt' } },
-    { key: 'file', name: 'File it', from: 'lookedAt', otherwise: { to: 'filed' } },
+    { key: 'begin', name: 'Ask for the report', from: 'begun', emphasis: 'primary', otherwise: { to: 'lookedAt' } },
+    { key: 'file', name: 'File it', from: 'lookedAt', emphasis: 'primary', otherwise: { to: 'filed' } },
   ],
 };
 
@@ -185,11 +185,12 @@ const TRANSPORT_BOOKING = {
   },
   adjustments: [],
   handOffs: [
-    { key: 'ask', name: 'Ask for offers', from: 'asked', otherwise: { to: 'offer' } },
+    { key: 'ask', name: 'Ask for offers', from: 'asked', emphasis: 'primary', otherwise: { to: 'offer' } },
     {
       key: 'book',
       name: 'Book it',
       from: 'offer',
+      emphasis: 'primary',
       branches: [
         {
           key: 'dear',
@@ -200,8 +201,8 @@ const TRANSPORT_BOOKING = {
       ],
       otherwise: { to: 'booked' },
     },
-    { key: 'approve', name: 'Approve', from: 'approval', otherwise: { to: 'booked' } },
-    { key: 'drop', name: 'Drop it', from: 'approval', checking: 'none', otherwise: { to: 'dropped' } },
+    { key: 'approve', name: 'Approve', from: 'approval', emphasis: 'primary', otherwise: { to: 'booked' } },
+    { key: 'drop', name: 'Drop it', from: 'approval', checking: 'none', emphasis: 'final', otherwise: { to: 'dropped' } },
   ],
 };
 

@@ -258,30 +258,42 @@ export const LATER_PLAN = {
 };
 
 export const LATER_HAND_OFFS = [
-  { key: 'insured', name: 'Insured', from: 'insurance', otherwise: { to: 'agreement' } },
+  { key: 'insured', name: 'Insured', from: 'insurance', emphasis: 'primary', otherwise: { to: 'agreement' } },
   {
     key: 'sign',
     name: 'Agree to the terms',
     from: 'agreement',
     // The loan waits for its condition reports, and for the transport.
     offeredWhen: 'followUps.open = 0',
+    emphasis: 'primary',
+    notYet: 'as soon as the condition reports and the transport are done',
     otherwise: { to: 'onLoan' },
   },
   {
     key: 'withdraw',
     name: 'Withdraw the request',
     from: 'agreement',
+    emphasis: 'final',
+    confirmation: 'The request is closed, and nothing is lent.',
     checking: 'none',
     otherwise: { to: 'closed' },
     byClock: { offset: { count: 10, unit: 'days', side: 'after' } },
   },
-  { key: 'returned', name: 'It is back', from: 'onLoan', otherwise: { to: 'returnCheck' } },
-  { key: 'settled', name: 'All is well', from: 'returnCheck', offeredWhen: 'damaged != true', otherwise: { to: 'closed' } },
+  { key: 'returned', name: 'It is back', from: 'onLoan', emphasis: 'primary', otherwise: { to: 'returnCheck' } },
+  {
+    key: 'settled',
+    name: 'All is well',
+    from: 'returnCheck',
+    offeredWhen: 'damaged != true',
+    emphasis: 'primary',
+    otherwise: { to: 'closed' },
+  },
   {
     key: 'claim',
     name: 'Report the damage',
     from: 'returnCheck',
     offeredWhen: 'damaged = true',
+    emphasis: 'primary',
     otherwise: { to: 'closed' },
     deliveries: [
       {

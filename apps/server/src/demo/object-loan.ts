@@ -332,6 +332,7 @@ export function makeObjectLoan(): Workflow {
         key: 'submit',
         name: 'Submit request',
         from: 'request',
+        emphasis: 'primary',
         branches: [{ key: 'toStudy', name: 'Study', when: 'kind = "study"', to: 'registrarCheck', track: 'study' }],
         otherwise: { to: 'registrarCheck', track: 'exhibition' },
         deliveries: [registrarMail, directorMail],
@@ -359,6 +360,7 @@ export function makeObjectLoan(): Workflow {
         key: 'accept',
         name: 'Accept',
         from: 'registrarCheck',
+        emphasis: 'primary',
         branches: [
           { key: 'studyVisit', name: 'Study visit', when: 'record.track = "study"', to: 'studyVisit' },
           { key: 'conservationReview', name: 'Conservation review', when: 'totalValue > 50000', to: 'conservationReview' },
@@ -396,6 +398,8 @@ export function makeObjectLoan(): Workflow {
         key: 'decline',
         name: 'Decline',
         from: 'registrarCheck',
+        emphasis: 'final',
+        confirmation: 'The borrower is written to that the loan is refused, and the request is closed.',
         checking: 'none',
         otherwise: { to: 'closed' },
         sets: [{ field: 'outcome', value: '"declined"' }],
@@ -403,7 +407,13 @@ export function makeObjectLoan(): Workflow {
           borrowerMail('declined', 'Refusal to the borrower', 'We are sorry that we can’t lend the objects. {{reason}}'),
         ],
       },
-      { key: 'reviewed', name: 'Pass to director', from: 'conservationReview', otherwise: { to: 'directorSignOff' } },
+      {
+        key: 'reviewed',
+        name: 'Pass to director',
+        from: 'conservationReview',
+        emphasis: 'primary',
+        otherwise: { to: 'directorSignOff' },
+      },
       {
         key: 'backToRegistrar',
         name: 'Back to registrar',
@@ -415,6 +425,7 @@ export function makeObjectLoan(): Workflow {
         key: 'agree',
         name: 'Agree',
         from: 'directorSignOff',
+        emphasis: 'primary',
         branches: [
           {
             key: 'careful',
@@ -439,6 +450,8 @@ export function makeObjectLoan(): Workflow {
         key: 'refuse',
         name: 'Refuse',
         from: 'directorSignOff',
+        emphasis: 'final',
+        confirmation: 'The borrower is written to that the loan is refused, and the request is closed.',
         otherwise: { to: 'closed' },
         sets: [{ field: 'outcome', value: '"declined"' }],
         deliveries: [

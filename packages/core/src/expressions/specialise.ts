@@ -35,7 +35,10 @@ export function specialiseExpression(
       if (literal) folded.add(literal);
       return literal ?? node;
     }
-    const children = childrenOf(node).map((child) => (dependsOnItem(child, checked) ? child : specialise(child)));
+    // Within loops only constants are worked out, and only once and for all: a browser gets answers row by row instead.
+    const children = childrenOf(node).map((child) =>
+      clock === 'open' && dependsOnItem(child, checked) ? child : specialise(child),
+    );
     return simplify(withChildren(node, children), folded);
   };
   const node = specialise(checked.node);

@@ -3,7 +3,7 @@ import { canBeShown } from '../forms/compiled-forms.ts';
 import { derive } from '../forms/derivation.ts';
 import { decidedOf, evaluateForm, type Form } from '../forms/evaluate-form.ts';
 import type { Field, SubField } from '../model/field.ts';
-import { readFieldValue, writeFieldValue } from '../model/field-value.ts';
+import { readFieldValue, readFieldValueSoFar, writeFieldValue } from '../model/field-value.ts';
 import { isEnterable } from '../model/treatment.ts';
 import { type Diagnostic, type DiagnosticCode, diagnostic } from '../shared/diagnostic.ts';
 import type { Json } from '../shared/json.ts';
@@ -75,8 +75,8 @@ export function enterInput(
   return success(form);
 }
 
-/** A form with what was entered so far, and the fields whose entry can't be read as their type, which count as empty. */
-export type FilledForm = { readonly form: Form; readonly unreadable: ReadonlyMap<string, Diagnostic> };
+/** A form with what was entered so far, and by field key what of it can't be read and counts as empty: values, or cells of rows. */
+export type FilledForm = { readonly form: Form; readonly unreadable: ReadonlyMap<string, readonly Diagnostic[]> };
 
 /** Evaluates a form while it is filled in: nothing is refused, what can't be entered as the form stands has no effect. */
 export function fillForm(
@@ -89,13 +89,13 @@ export function fillForm(
   const { forms } = workflow;
   const stored = readStoredValues(forms, record.values, outside);
   const input = new Map<number, Value>();
-  const unreadable = new Map<string, Diagnostic>();
+  const unreadable = new Map<string, readonly Diagnostic[]>();
   for (const [key, json] of Object.entries(entered)) {
     const of = forms.fieldByKey.get(key);
     if (!of) continue;
-    const read = readEntered(of, json, stored[of.slot] ?? null, actor, outside);
-    input.set(of.slot, read.ok ? read.value : of.field.type === 'table' ? [] : null);
-    if (!read.ok) unreadable.set(key, read.diagnostic);
+    const { value, unread } = readEnteredSoFar(of, json, stored[of.slot] ?? null, actor, outside);
+    input.set(of.slot, value);
+    if (unread.length > 0) unreadable.set(key, unread);
   }
   const form = evaluateForm(forms, record.stage, {
     stored,
@@ -119,6 +119,19 @@ export function readEntered(
   if (isSignRequest(json)) return { ok: true, value: beginSignOff(actor, outside) };
   if (isSameJson(json, writeFieldValue(field, stored))) return { ok: true, value: json === null ? null : stored };
   return { ok: false, diagnostic: diagnostic('value/wrong-type', field.key, { expected: term('value/sign') }) };
+}
+
+/** Reads what was entered into a field so far: what can't be read counts as empty and is named, cell by cell. */
+export function readEnteredSoFar(
+  of: Pick<CompiledField, 'field'>,
+  json: Json,
+  stored: Value,
+  actor: Actor,
+  outside: Outside,
+): ReturnType<typeof readFieldValueSoFar> {
+  if (of.field.type !== 'sign-off') return readFieldValueSoFar(of.field, json, outside);
+  const read = readEntered(of, json, stored, actor, outside);
+  return read.ok ? { value: read.value, unread: [] } : { value: null, unread: [read.diagnostic] };
 }
 
 const isSameJson = (a: Json, b: Json): boolean => a === null || JSON.stringify(a) === JSON.stringify(b);

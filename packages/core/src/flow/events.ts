@@ -17,6 +17,8 @@ export type RecordEvent =
       readonly branch: string | null;
       readonly track: string | null;
       readonly changed: readonly string[];
+      /** Fields that had a value and lost it, because an adjustment hid them at the stage that was left. */
+      readonly dropped?: readonly string[];
       /** Why the stage's roles have it although the stage assigns it to somebody. */
       readonly unassigned?: Unassigned;
     }

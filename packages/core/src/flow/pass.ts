@@ -1,7 +1,7 @@
 import { type Frame, makeFrame } from '../expressions/frame.ts';
 import type { CompiledField } from '../forms/compiled-field.ts';
 import { derive } from '../forms/derivation.ts';
-import { decidedOf, evaluateForm, type Form } from '../forms/evaluate-form.ts';
+import { clearedFields, decidedOf, evaluateForm, type Form } from '../forms/evaluate-form.ts';
 import { isEmpty, readGivenValue } from '../model/field-value.ts';
 import { type DiagnosticCode, diagnostic } from '../shared/diagnostic.ts';
 import { failure, type Result, success } from '../shared/result.ts';
@@ -220,7 +220,8 @@ class Walk {
     const overrun = refuseOverruns(this.frame);
     if (overrun) return overrun;
     const [first, ...rest] = this.events;
-    const opening = first?.type === 'handed-on' ? [{ ...first, changed, ...(unassigned ? { unassigned } : {}) }] : [];
+    const opening =
+      first?.type === 'handed-on' ? [{ ...first, changed, ...this.dropped(), ...(unassigned ? { unassigned } : {}) }] : [];
     return success({
       record: this.record,
       events: [...opening, ...rest],
@@ -229,6 +230,15 @@ class Walk {
       refreshes: handOff.handOff.refreshesCarried && this.record.followUps.open > 0 ? refreshFollowUps(moment) : [],
       acknowledgement,
     });
+  }
+
+  /** Fields whose stored value the form counted as empty, so that the hand-off cleared it (semantics 4.4). */
+  private dropped(): { readonly dropped?: readonly string[] } {
+    const { form } = this.passing;
+    const dropped = clearedFields(form)
+      .filter(({ slot }) => isEmpty(this.slots[slot] ?? null))
+      .map(({ field }) => field.key);
+    return dropped.length === 0 ? {} : { dropped };
   }
 
   /** A field's name, if the actor is shown it at the stage the record leaves. */

@@ -8,10 +8,11 @@ import { canBeEntered, canBeShown, type FieldStep, type FormStep, type StageForm
 import { decidedOf, effectiveValueOf, type Form, givenValueOf } from '../forms/evaluate-form.ts';
 import type { DecisionTable } from '../model/decision-table.ts';
 import type { Field, SubField } from '../model/field.ts';
-import { splitFieldPath } from '../model/field-path.ts';
+import { fieldPath, splitFieldPath } from '../model/field-path.ts';
 import { isEmpty, writeFieldValue } from '../model/field-value.ts';
 import type { Adjustment } from '../model/flow.ts';
 import { FORMAT } from '../model/format.ts';
+import { hasOwnCell } from '../model/lookup.ts';
 import { isEnterable, type Treatment } from '../model/treatment.ts';
 import type { Workflow } from '../model/workflow.ts';
 import type { Json } from '../shared/json.ts';
@@ -344,7 +345,9 @@ class Projector {
       if (!step) continue;
       plan[field.key] = { [this.record.stage]: this.sent.has(field.key) ? step.placement.planned : 'hidden' };
       for (const { of, placement } of step.rows) {
-        if (this.isSubFieldSent(step, of.field.key))
+        const isSaid = hasOwnCell(this.workflow.definition, fieldPath(field.key, of.field.key), this.record.stage);
+        // What follows its table here follows it there too.
+        if (isSaid && this.isSubFieldSent(step, of.field.key))
           plan[`${field.key}.${of.field.key}`] = { [this.record.stage]: placement.planned };
       }
       for (const answer of this.rowAnswers.fieldsOf(field.key))

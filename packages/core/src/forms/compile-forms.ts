@@ -8,7 +8,7 @@ import type { Field, SubField, TableField } from '../model/field.ts';
 import { fieldPath } from '../model/field-path.ts';
 import { readGivenValue, settlerOf } from '../model/field-value.ts';
 import type { Adjustment } from '../model/flow.ts';
-import { plannedTreatment } from '../model/lookup.ts';
+import { hasOwnCell, plannedTreatment, subFieldDefault } from '../model/lookup.ts';
 import { joinPath, within } from '../model/path.ts';
 import type { Treatment } from '../model/treatment.ts';
 import { tablesAdjusted } from '../model/walk.ts';
@@ -274,6 +274,17 @@ function fieldStep(
   };
 }
 
+/** An adjustment of a table, as it treats the table's cells: under the same condition in every row. */
+function forCellsOf(table: TableField, { adjustment, place, condition }: CompiledAdjustment): CompiledAdjustment {
+  const decided: { treatment: Treatment; by: CompiledAdjustment | null } = {
+    treatment: subFieldDefault(adjustment.treatment),
+    by: null,
+  };
+  const compiled = { adjustment, place, condition, rowConditions: new Map([[table.key, condition]]), decided };
+  decided.by = compiled;
+  return compiled;
+}
+
 function rowSteps(
   parts: Parts,
   of: CompiledField,
@@ -282,9 +293,13 @@ function rowSteps(
   here: Coverage<CompiledAdjustment>,
   diagnostics: Diagnostic[],
 ): readonly RowStep[] {
+  const ofTable = coveringOf(table, here).map((own) => forCellsOf(table, own));
   const steps = of.subFields.map((own) => {
     const path = fieldPath(table.key, own.field.key);
-    const adjustments = here.byPath.get(path) ?? [];
+    const direct = here.byPath.get(path) ?? [];
+    // Cells of which the plan says nothing are treated as their table is, also while an adjustment treats the table otherwise.
+    const follows = hasOwnCell(parts.definition, path, stage) ? [] : ofTable;
+    const adjustments = follows.length === 0 ? direct : [...direct, ...follows].sort((a, b) => a.place - b.place);
     const placement = placementOf(plannedTreatment(parts.definition, path, stage), [], adjustments);
     return { of: own, placement, isFixed: isFixed(own), isLasting: isLasting(own, placement) };
   });

@@ -154,3 +154,39 @@ describe('laws', () => {
     );
   });
 });
+
+describe('the cells of a table of which the plan says nothing', () => {
+  const { plan } = sampleWorkflow();
+  const adjustments = [
+    { key: 'shown', name: 'Shown', when: 'price > 5', stages: ['ask'], fields: ['parts'], treatment: 'required' },
+  ];
+  const withPlan = (cells: object): Form => {
+    const hidden = { ...plan, parts: { ask: 'hidden' }, 'parts.name': cells, 'parts.serial': {} };
+    const { forms: own, diagnostics } = compileWorkflow(sampleWorkflow({ adjustments, plan: hidden }));
+    expect(diagnostics).toEqual([]);
+    const input = new Map<number, Value>([[own.fieldByKey.get('price')?.slot ?? -1, price('10')]]);
+    const rows = [{ kind: 'context' as const, id: 'a', entries: {} }];
+    input.set(own.fieldByKey.get('parts')?.slot ?? -1, rows);
+    const stored = readStoredValues(own, {}, OUTSIDE);
+    return evaluateForm(own, 'ask', {
+      stored,
+      input,
+      due: new Set<number>(),
+      system: systemValues(own, record, person('asker'), OUTSIDE),
+      environment: OUTSIDE,
+    });
+  };
+  const cellsOf = (form: Form) => {
+    const parts = form.forms.fieldByKey.get('parts');
+    const decided = form.rows.get(parts?.slot ?? -1)?.get('a') ?? [];
+    return Object.fromEntries((parts?.subFields ?? []).map(({ field: own, index }) => [own.key, decided[index]?.treatment]));
+  };
+
+  test('follow an adjustment of the table: one that is shown is never without columns', () => {
+    expect(cellsOf(withPlan({}))).toMatchObject({ name: 'optional', serial: 'optional' });
+  });
+
+  test('stay as the plan says where it says something', () => {
+    expect(cellsOf(withPlan({ ask: 'hidden' }))).toMatchObject({ name: 'hidden', serial: 'optional' });
+  });
+});

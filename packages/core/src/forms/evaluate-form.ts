@@ -1,5 +1,6 @@
 import type { Environment } from '../expressions/builtins/builtin.ts';
 import { type Frame, makeFrame } from '../expressions/frame.ts';
+import { isEmpty } from '../model/field-value.ts';
 import { isEnterable } from '../model/treatment.ts';
 import { makeDictionary } from '../shared/json.ts';
 import { type ContextValue, equalValues, isList, type Value } from '../values/value.ts';
@@ -152,6 +153,18 @@ const isFilled = ({ due, input }: FormInput, slot: number, { treatment }: Decide
 /** A field that could be entered here but is hidden by an adjustment counts as empty, unless it keeps its value (3.3). */
 const countsAsEmpty = (placement: Placement, decided: Decided): boolean =>
   decided.treatment === 'hidden' && decided.by !== null && !decided.by.adjustment.keep && isEnterable(placement.planned);
+
+/**
+ * Fields that have a stored or an entered value and count as empty, because an adjustment hides them: a hand-off clears them
+ * (semantics 3.3 and 4.4).
+ */
+export const clearedFields = (form: Form): readonly CompiledField[] =>
+  form.stageForm.steps.flatMap((step) => {
+    if (step.kind !== 'field' || step.of.computes || !countsAsEmpty(step.placement, decidedOf(form, step.of))) return [];
+    const { slot } = step.of;
+    const { stored, input } = form.given;
+    return isEmpty(stored[slot] ?? null) && isEmpty(input.get(slot) ?? null) ? [] : [step.of];
+  });
 
 function effectiveRows(
   working: Working,

@@ -79,6 +79,7 @@ export type Language = {
   readonly facts: Readonly<Record<FactCode, string>>;
   readonly events: Readonly<Record<RecordEvent['type'], string>>;
   /** Why a hand-off by the clock was refused. */
+  readonly dropped: string;
   readonly refused: Readonly<Record<'form' | 'not-offered' | 'no-way', string>>;
   readonly unassigned: Readonly<Record<Unassigned, string>>;
   readonly edits: Readonly<Record<EditSentenceCode, string>>;

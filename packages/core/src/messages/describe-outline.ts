@@ -110,7 +110,7 @@ const SIGNS: Readonly<Record<ArithmeticNode['operator'], string>> = { '+': '+', 
 function describeNode(node: Node, wording: Wording, beside: readonly string[] | null, language: Language): string {
   const { outline } = language;
   const tell = (inner: Node, next = beside): string => describeNode(inner, wording, next, language);
-  const literal = literalIn(node);
+  const literal = literalIn(node, wording.zone);
   if (literal !== undefined) {
     if (literal === null) return outline.nothing;
     if (typeof literal === 'boolean') return literal ? outline.yes : outline.no;
@@ -222,8 +222,8 @@ function describeCall(node: CallNode, wording: Wording, language: Language): str
   return `${node.name}(${node.of.map(tell).join(outline.list)})`;
 }
 
-/** The value of a literal; undefined for every other node. Moments without a zone are read in UTC, for their looks alone. */
-function literalIn(node: Node): Value | undefined {
+/** The value of a literal; undefined for every other node. Moments without an offset are those of the zone's clock. */
+function literalIn(node: Node, zone: string): Value | undefined {
   switch (node.kind) {
     case 'null':
       return null;
@@ -232,7 +232,7 @@ function literalIn(node: Node): Value | undefined {
     case 'text':
       return node.value;
     case 'temporal':
-      return readDate(node.text) ?? readTime(node.text) ?? readDuration(node.text) ?? readDateTime(node.text, 'UTC') ?? undefined;
+      return readDate(node.text) ?? readTime(node.text) ?? readDuration(node.text) ?? readDateTime(node.text, zone) ?? undefined;
     default:
       return undefined;
   }

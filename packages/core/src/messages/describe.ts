@@ -52,6 +52,8 @@ export type NamedEvent = {
   readonly unassigned: Unassigned | null;
   /** Why the clock was refused, by codes. */
   readonly issues?: readonly string[];
+  /** Names of fields whose answers were dropped, as far as the reader may know them. */
+  readonly dropped?: readonly string[];
 };
 
 /** An event of a record as a sentence. It names stages and hand-offs, never values. */
@@ -59,7 +61,10 @@ export function describeEvent(event: NamedEvent, language: Language = EN): strin
   const why = language.refused[whyRefused(event.issues ?? [])];
   const params = { by: event.by ?? language.itself, handOff: event.handOff ?? '', from: event.from, to: event.to, why };
   const sentence = fill(language.events[event.type], params, language);
-  return event.unassigned ? `${sentence} ${language.unassigned[event.unassigned]}` : sentence;
+  const dropped = event.dropped ?? [];
+  const told =
+    dropped.length === 0 ? sentence : `${sentence} ${fill(language.dropped, { fields: dropped.join(', ') }, language)}`;
+  return event.unassigned ? `${told} ${language.unassigned[event.unassigned]}` : told;
 }
 
 function whyRefused(issues: readonly string[]): keyof Language['refused'] {

@@ -133,6 +133,10 @@ export const EN: Language = {
       text: '{policy} of “{table}” needs to know which outputs go first, and no output lists its values.',
       mend: 'List the values of an output in order of priority.',
     },
+    'decision/unclear-number': {
+      text: 'These digits with a comma can’t be read as one number.',
+      mend: 'Write the number as the workspace does, and part several numbers by semicolons or by commas with a space.',
+    },
     'answer/entered': {
       text: '{field} is entered by people where the record is now, so no answer is taken into it.',
       mend: 'Take the answer into a field that nobody enters there.',
@@ -309,6 +313,10 @@ export const EN: Language = {
     'form/too-many-rows': { text: '{field} takes at most {limit} rows.', mend: 'Remove rows.' },
     'form/check': { text: 'The check “{check}” does not hold.', mend: 'Change the values it reads.' },
     'value/wrong-type': { text: 'This must be {expected}.', mend: 'Send a value of the field’s type.' },
+    'value/unread': {
+      text: 'What is typed here can’t be read as a value: {expected} is needed.',
+      mend: 'Finish or correct what is typed, or clear it.',
+    },
     'value/too-long': { text: 'This is too long: {expected}.', mend: 'Shorten it.' },
     'value/too-many-rows': { text: 'Too many rows: {expected}.', mend: 'Split the record.' },
     'value/unknown-field': { text: 'There is no such sub-field; this must be {expected}.', mend: 'Remove it.' },
@@ -529,6 +537,9 @@ export const EN: Language = {
     'property/next': 'next page',
     'property/mailed': 'whether it is mailed as well',
     'property/refreshesCarried': 'whether carried values are refreshed',
+    'property/emphasis': 'how the button stands out',
+    'property/confirmation': 'what is asked before it',
+    'property/notYet': 'why it isn’t offered yet',
     'property/description': 'description',
     'property/discloses': 'whether it discloses what it is made from',
     'property/expression': 'expression',
@@ -545,7 +556,7 @@ export const EN: Language = {
     'property/kind': 'kind',
     'property/kinds': 'kinds of files',
     'property/label': 'label',
-    'property/layout': 'how rows are shown',
+    'property/layout': 'how it is shown',
     'property/link': 'link',
     'property/max': 'upper limit',
     'property/maxBytes': 'largest file',
@@ -821,6 +832,7 @@ export const EN: Language = {
     reminded: 'The reminder “{from}” was sent.',
     'clock-refused': '“{handOff}” should have happened by itself at {from} and was refused: {why}',
   },
+  dropped: 'Dropped, as they are not asked for any more: {fields}.',
   refused: {
     form: 'the form isn’t complete or right.',
     'not-offered': 'it isn’t offered then.',

@@ -88,7 +88,7 @@ describe('a second language is one more file: no sentence is made elsewhere', ()
   });
 
   test('conditions, types, built-ins, events and edits', () => {
-    const wording: Wording = { nameOf: () => '1', fieldAt: () => null, format: () => '2', within: () => wording };
+    const wording: Wording = { zone: 'UTC', nameOf: () => '1', fieldAt: () => null, format: () => '2', within: () => wording };
     const texts = [
       'a = 1 and (b > 2 or c in (1, 2))',
       'not(a)',

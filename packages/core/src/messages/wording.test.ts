@@ -45,7 +45,7 @@ describe('conditions in the words of a workflow', () => {
     ['contains(remark, "x")', 'Remark contains “x”'],
     ['who = "m1"', 'Responsible is Ines Halvard'],
     ['who = "m2"', 'Responsible is “m2”'],
-    ['from < @"2027-03-12"', 'From is before 12 March 2027'],
+    ['from < @"2027-03-12"', 'From is before 12 Mar 2027'],
     ['from > today() + @"P14D"', 'From is after 14 days after today'],
     ['from > working days(today(), 5)', 'From is after 5 working days after today'],
     ['from < working days(from, -2)', 'From is before 2 working days before From'],

@@ -15,6 +15,8 @@ export type Wording = {
   readonly fieldAt: (path: readonly string[]) => Field | SubField | null;
   /** A value that stands beside a path, or null for none: labels for codes, the field's currency, unit and places. */
   readonly format: (value: Value, path: readonly string[] | null) => string;
+  /** The zone by whose clock a moment without an offset is meant. */
+  readonly zone: string;
   /** The same within the rows of a table: `item` names the row; without a name its columns are known by themselves. */
   readonly within: (item: string | null, table: readonly string[]) => Wording;
 };
@@ -64,6 +66,7 @@ export function makeWording(
     };
     const fieldAt = (path: readonly string[]): Field | SubField | null => fieldsOn(path).at(-1) ?? null;
     return {
+      zone: style.zone,
       fieldAt,
       nameOf: (path) => {
         const fact = path.join('.');

@@ -24,6 +24,7 @@ import {
 } from '../values/temporal.ts';
 import { type ContextValue, isList, type Value } from '../values/value.ts';
 import type { Field, SubField, TableField } from './field.ts';
+import { isUnreadText } from './unread-text.ts';
 
 /** Finds the values of a referenced record that may be read, by field key; null when there is none or it may not be seen. */
 export type FindRecord = (workflow: string, id: string) => Readonly<Record<string, Value>> | null;
@@ -43,23 +44,57 @@ class WrongValue extends Error {
 const wrong = (path: string, expected: Term, code: DiagnosticCode = 'value/wrong-type'): WrongValue =>
   new WrongValue(diagnostic(code, path, { expected }));
 
-/** Reads a stored or sent JSON value of a field. Codes: `value/wrong-type`, `value/too-long`, `value/too-many-rows`, `value/unknown-field`. */
+/**
+ * Reads a stored or sent JSON value of a field. Codes: `value/wrong-type`, `value/unread`, `value/too-long`,
+ * `value/too-many-rows`, `value/unknown-field`.
+ */
 export function readFieldValue(
   field: Field | SubField,
   json: Json | undefined,
   context: ReadContext,
 ): { readonly ok: true; readonly value: Value } | { readonly ok: false; readonly diagnostic: Diagnostic } {
   try {
-    return { ok: true, value: read(field, json, context, field.key) };
+    return { ok: true, value: read(field, json, context, field.key, raise) };
   } catch (error) {
     if (error instanceof WrongValue) return { ok: false, diagnostic: error.diagnostic };
     throw error;
   }
 }
 
-function read(field: Field | SubField, json: Json | undefined, context: ReadContext, path: string): Value {
-  if (field.type === 'table') return readRows(field, json, context, path);
+/**
+ * Reads a value that is still being entered. Whatever can't be read counts as empty and is named: a cell costs that cell
+ * alone, the rest of its row and table stay.
+ */
+export function readFieldValueSoFar(
+  field: Field | SubField,
+  json: Json | undefined,
+  context: ReadContext,
+): { readonly value: Value; readonly unread: readonly Diagnostic[] } {
+  const unread: Diagnostic[] = [];
+  try {
+    return { value: read(field, json, context, field.key, ({ diagnostic: found }) => unread.push(found)), unread };
+  } catch (error) {
+    if (error instanceof WrongValue) return { value: field.type === 'table' ? [] : null, unread: [error.diagnostic] };
+    throw error;
+  }
+}
+
+/** What is done about a cell of a row that can't be read: the whole value is refused, or the cell is named. */
+type OnWrongCell = (wrongCell: WrongValue) => void;
+const raise: OnWrongCell = (wrongCell) => {
+  throw wrongCell;
+};
+
+function read(
+  field: Field | SubField,
+  json: Json | undefined,
+  context: ReadContext,
+  path: string,
+  onWrongCell: OnWrongCell,
+): Value {
+  if (field.type === 'table') return readRows(field, json, context, path, onWrongCell);
   if (json === null || json === undefined || field.type === 'note') return null;
+  if (isUnreadText(json)) throw wrong(path, EXPECTED[field.type] ?? term('value/text'), 'value/unread');
   switch (field.type) {
     case 'text':
     case 'long-text':
@@ -95,6 +130,16 @@ function read(field: Field | SubField, json: Json | undefined, context: ReadCont
       return field satisfies never;
   }
 }
+
+/** What the types that are typed as text hold. */
+const EXPECTED: Partial<Readonly<Record<Field['type'], Term>>> = {
+  number: term('value/decimal'),
+  money: term('value/decimal'),
+  'yes-no': term('value/yes-no'),
+  date: term('value/date'),
+  time: term('value/time'),
+  'date-time': term('value/date-time'),
+};
 
 function must<T>(value: T | null, path: string, expected: Term): T {
   if (value === null) throw wrong(path, expected);
@@ -169,7 +214,13 @@ function readSignOff(json: Json, zone: string, path: string): Value {
   };
 }
 
-function readRows(field: TableField, json: Json | undefined, context: ReadContext, path: string): Value {
+function readRows(
+  field: TableField,
+  json: Json | undefined,
+  context: ReadContext,
+  path: string,
+  onWrongCell: OnWrongCell,
+): Value {
   if (json === null || json === undefined) return [];
   if (!isArray(json)) throw wrong(path, term('value/rows'));
   if (json.length > MAX_ROWS) throw wrong(path, term('value/row-count', { limit: MAX_ROWS }), 'value/too-many-rows');
@@ -184,12 +235,14 @@ function readRows(field: TableField, json: Json | undefined, context: ReadContex
     if (unknown !== undefined) throw wrong(`${path}[${row.id}].${unknown}`, term('value/sub-fields'), 'value/unknown-field');
     const entries = makeDictionary<Value>();
     for (const own of field.fields) {
-      entries[own.key] = read(
-        own,
-        Object.hasOwn(values, own.key) ? values[own.key] : null,
-        context,
-        `${path}[${row.id}].${own.key}`,
-      );
+      const cell = Object.hasOwn(values, own.key) ? values[own.key] : null;
+      try {
+        entries[own.key] = read(own, cell, context, `${path}[${row.id}].${own.key}`, onWrongCell);
+      } catch (error) {
+        if (!(error instanceof WrongValue)) throw error;
+        entries[own.key] = null;
+        onWrongCell(error);
+      }
     }
     return { kind: 'context', id: row.id, entries };
   });

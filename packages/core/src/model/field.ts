@@ -86,7 +86,7 @@ const types = {
     min: DecimalText.nullable().default(null),
     max: DecimalText.nullable().default(null),
   },
-  yesNo: { type: z.literal('yes-no'), ...computable },
+  yesNo: { type: z.literal('yes-no'), ...computable, layout: z.enum(['row', 'column']).default('row') },
   date: {
     type: z.literal('date'),
     ...computable,
@@ -95,7 +95,13 @@ const types = {
   },
   time: { type: z.literal('time'), ...computable },
   dateTime: { type: z.literal('date-time'), ...computable },
-  choice: { type: z.literal('choice'), ...computable, options: Options },
+  choice: {
+    type: z.literal('choice'),
+    ...computable,
+    options: Options,
+    /** A list to choose from, or buttons beside or below each other; more than six options are always a list. */
+    layout: z.enum(['list', 'row', 'column']).default('list'),
+  },
   multiChoice: { type: z.literal('multi-choice'), ...computable, options: Options },
   member: { type: z.literal('member'), ...computable, role: Key.nullable().default(null) },
   file: {

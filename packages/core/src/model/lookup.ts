@@ -46,8 +46,12 @@ export function plannedTreatment(workflow: Workflow, path: string, stage: string
   return findField(workflow, path)?.treatment ?? 'hidden';
 }
 
+/** Whether the plan says something of its own of a field, or a cell of rows, at a stage. */
+export const hasOwnCell = ({ plan }: Pick<Workflow, 'plan'>, path: string, stage: string): boolean =>
+  Object.hasOwn(plan, path) && plan[path]?.[stage] !== undefined;
+
 /** A required table asks for rows, not for every cell: its sub-fields are optional unless the plan says more. */
-const subFieldDefault = (table: Treatment): Treatment => (table === 'required' || table === 'nudged' ? 'optional' : table);
+export const subFieldDefault = (table: Treatment): Treatment => (table === 'required' || table === 'nudged' ? 'optional' : table);
 
 /** The stages a hand-off can lead to directly, each once, with the branches that do. */
 export function destinationsOf(handOff: HandOff): readonly { readonly to: string; readonly branch: string | null }[] {

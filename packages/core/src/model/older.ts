@@ -40,12 +40,15 @@ const FILLED: Loose = { default: null };
 const WITHOUT_DEFAULT: ReadonlySet<unknown> = new Set(['file', 'table', 'sign-off', 'note']);
 
 /** What came to fields since, by their type. */
+/** How values of a type were shown before that could be chosen. */
+const LAYOUTS: Readonly<Record<string, string>> = { table: 'table', choice: 'list', 'yes-no': 'row' };
+
 function newOfField({ type }: Loose, isColumn: boolean): Loose {
   return {
     ...NAMED,
     ...(WITHOUT_DEFAULT.has(type) ? {} : FILLED),
     ...(type === 'file' ? { kinds: [] } : {}),
-    ...(type === 'table' ? { layout: 'table' } : {}),
+    ...(Object.hasOwn(LAYOUTS, String(type)) ? { layout: LAYOUTS[String(type)] } : {}),
     ...(isColumn && (type === 'number' || type === 'money') ? { total: false } : {}),
   };
 }
@@ -81,7 +84,14 @@ function newOfStage(stage: Loose): Loose {
 
 /** What came to a hand-off since. */
 function newOfHandOff(handOff: Loose): Loose {
-  const own = fill(fillDeliveries(handOff), { followUpPolicy: 'all', refreshesCarried: false, byClock: null });
+  const own = fill(fillDeliveries(handOff), {
+    followUpPolicy: 'all',
+    refreshesCarried: false,
+    byClock: null,
+    emphasis: 'plain',
+    confirmation: '',
+    notYet: '',
+  });
   const followUps = each(own.followUps, (one) => fill(one, { carriesFiles: false, assignee: null }));
   const acknowledgements = each(own.acknowledgements, (one) => fill(one, { name: '', next: '', mailed: false }));
   return followUps === own.followUps && acknowledgements === own.acknowledgements ? own : { ...own, followUps, acknowledgements };

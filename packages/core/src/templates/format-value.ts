@@ -1,6 +1,10 @@
+import { writeLocalDay } from '../local/days.ts';
+import { numberFormat } from '../local/formats.ts';
+import { writeLocalMoment } from '../local/moments.ts';
+import { writeLocalAmount, writeLocalNumber } from '../local/numbers.ts';
+import { writeLocalTime } from '../local/times.ts';
 import type { Field, SubField } from '../model/field.ts';
-import { placesOf, writeExact } from '../values/exact.ts';
-import { wallClockOf } from '../values/temporal.ts';
+import { DAY_MS, type DateTimeValue, inZone, wallClockOf, writeDate, writeTime } from '../values/temporal.ts';
 import { type ContextValue, isList, type Value } from '../values/value.ts';
 
 /** The language and zone in which values are written for people, and what members and other records are called. */
@@ -44,16 +48,6 @@ export const formatYesNo = (value: boolean, locale: string): string => {
   return value ? yes : no;
 };
 
-const numberFormats = new Map<string, Intl.NumberFormat>();
-function numberFormat(locale: string, options: Intl.NumberFormatOptions): Intl.NumberFormat {
-  const key = `${locale}/${JSON.stringify(options)}`;
-  const known = numberFormats.get(key);
-  if (known) return known;
-  const made = new Intl.NumberFormat(locale, options);
-  numberFormats.set(key, made);
-  return made;
-}
-
 /** A value as people read it: labels for codes, grouping and unit for numbers, the language's dates. Empty text for null. */
 export function formatValue(value: Value, field: FormatField, style: Style): string {
   if (value === null) return '';
@@ -62,32 +56,17 @@ export function formatValue(value: Value, field: FormatField, style: Style): str
   if (isList(value)) return formatList(value, field, style);
   switch (value.kind) {
     case 'number': {
-      const text = writeExact(value);
-      if (field?.type === 'money') {
-        const options = {
-          style: 'currency',
-          currency: field.currency,
-          minimumFractionDigits: field.scale,
-          maximumFractionDigits: Math.max(field.scale, placesOf(value)),
-        } as const;
-        return formatDecimal(numberFormat(style.locale, options), text);
-      }
-      const scale = field?.type === 'number' ? field.scale : placesOf(value);
-      const places = Math.min(20, Math.max(scale, placesOf(value)));
-      const options = { minimumFractionDigits: Math.min(scale, places), maximumFractionDigits: places };
-      const written = formatDecimal(numberFormat(style.locale, options), text);
+      const { locale } = style;
+      if (field?.type === 'money') return writeLocalAmount(value, locale, field.currency, field.scale);
+      const written = writeLocalNumber(value, locale, field?.type === 'number' ? field.scale : 0);
       return field?.type === 'number' && field.unit !== '' ? `${written} ${field.unit}` : written;
     }
     case 'date':
-      return dateFormat(style.locale, { dateStyle: 'long', timeZone: 'UTC' }).format(value.day * 86_400_000);
+      return writeLocalDay(writeDate(value), style.locale);
     case 'time':
-      return dateFormat(style.locale, { timeStyle: 'short', timeZone: 'UTC' }).format(value.ms);
-    case 'date-time': {
-      const wall = wallClockOf({ ...value, zone: style.zone });
-      return dateFormat(style.locale, { dateStyle: 'long', timeStyle: 'short', timeZone: 'UTC' }).format(
-        wall.day * 86_400_000 + wall.ms,
-      );
-    }
+      return writeLocalTime(writeTime(value), style.locale);
+    case 'date-time':
+      return writeLocalMoment(field === null ? withoutLastSecond(value, style.zone) : value, style);
     case 'days-duration':
       return formatParts(value.ms, DAY_PARTS, style);
     case 'months-duration':
@@ -100,6 +79,10 @@ export function formatValue(value: Value, field: FormatField, style: Style): str
       return value satisfies never;
   }
 }
+
+/** Due dates that are days end with their last second (23:59:59), which texts tell to the minute. */
+const withoutLastSecond = (value: DateTimeValue, zone: string): DateTimeValue =>
+  wallClockOf(inZone(value, zone)).ms === DAY_MS - 1000 ? { ...value, ms: value.ms - 59_000 } : value;
 
 const DAY_PARTS = [
   ['day', 86_400_000],
@@ -123,19 +106,6 @@ function formatParts(amount: number, parts: readonly (readonly [unit: string, si
     return [numberFormat(locale, { style: 'unit', unit, unitDisplay: 'long' }).format(count)];
   });
   return `${amount < 0 ? '−' : ''}${written.join(' ')}`;
-}
-
-/** Formats a decimal's own digits, not those of the nearest double (ECMA-402 takes decimal text). */
-const formatDecimal = (format: Intl.NumberFormat, text: string): string => format.format(text as unknown as number);
-
-const dateFormats = new Map<string, Intl.DateTimeFormat>();
-function dateFormat(locale: string, options: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {
-  const key = `${locale}/${JSON.stringify(options)}`;
-  const known = dateFormats.get(key);
-  if (known) return known;
-  const made = new Intl.DateTimeFormat(locale, options);
-  dateFormats.set(key, made);
-  return made;
 }
 
 const labelOf = (code: string, field: FormatField): string =>

@@ -9,10 +9,11 @@ export type ClockColumns = {
   readonly clock_at: string | null;
 };
 
-/** The latest instant the database is given: a design may put a due date after all times. */
+/** The instants the database is given at most: a design may put a due date after all times, and an old one before most. */
+const FIRST = Date.parse('0001-01-01T00:00:00Z');
 const LAST = Date.parse('9999-12-31T00:00:00Z');
 const written = (ms: number | null): string | null =>
-  ms === null ? null : new Date(Math.max(0, Math.min(ms, LAST))).toISOString();
+  ms === null ? null : new Date(Math.max(FIRST, Math.min(ms, LAST))).toISOString();
 
 /** The columns of a record as it is now; `refused`: hand-offs that were, and are not tried again before it changes. */
 export function clockColumns(

@@ -1,5 +1,5 @@
 import type { HandOffResponse, HistoryEntry, RecordDocument, RecordHeader } from '@ypomet/contract';
-import { type Actor, type CompiledWorkflow, dueInstant, findHandOff, findStage, routeOf } from '@ypomet/core';
+import { type Actor, type CompiledWorkflow, dueInstant, findHandOff, findStage, mayRead, routeOf } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
 import type { RecordRow } from './record-row.ts';
 import type { EventRow } from './repository.ts';
@@ -60,17 +60,34 @@ export const eventForGuest = (row: EventRow, guest: Pick<Actor, 'id'>, house: st
 });
 
 /** An event with the names of its stages and hand-offs; never values. What was told is for whoever it was told to. */
-export function toHistory(row: EventRow, workflow: CompiledWorkflow, actor: Pick<Actor, 'id'>): HistoryEntry {
+export function toHistory(row: EventRow, workflow: CompiledWorkflow, actor: Actor): HistoryEntry {
   const { definition } = workflow;
   const nameOf = (key: string): string => findStage(definition, key)?.name ?? key;
   const { event } = row;
   const told = row.byId === actor.id ? row.told : null;
-  const common = { id: row.id, at: row.at, by: row.by, type: event.type, handOff: null, unassigned: null, told, issues: [] };
+  const common = {
+    id: row.id,
+    at: row.at,
+    by: row.by,
+    type: event.type,
+    handOff: null,
+    unassigned: null,
+    told,
+    issues: [],
+    dropped: [],
+  };
   switch (event.type) {
     case 'handed-on': {
       const handOff = findHandOff(definition, event.handOff)?.name ?? event.handOff;
       const { unassigned = null } = event;
-      return { ...common, handOff, from: nameOf(event.from), to: nameOf(event.to), unassigned };
+      return {
+        ...common,
+        handOff,
+        from: nameOf(event.from),
+        to: nameOf(event.to),
+        unassigned,
+        dropped: droppedNames(event, workflow, actor),
+      };
     }
     case 'passed-junction':
       return { ...common, from: nameOf(event.stage), to: nameOf(event.to) };
@@ -97,6 +114,17 @@ export function toHistory(row: EventRow, workflow: CompiledWorkflow, actor: Pick
       return event satisfies never;
   }
 }
+
+/** Names of the fields whose answers a hand-off dropped, for whoever may read them. */
+const droppedNames = (
+  { dropped = [] }: Extract<EventRow['event'], { type: 'handed-on' }>,
+  { forms }: CompiledWorkflow,
+  actor: Actor,
+): string[] =>
+  dropped.flatMap((key) => {
+    const of = forms.fieldByKey.get(key);
+    return of && mayRead(forms, key, actor) ? [of.field.name] : [];
+  });
 
 /** Where a record has been and is, and what certainly comes next. Of other stages nothing is told. */
 export function toRoute(row: RecordRow, events: readonly EventRow[], { definition }: CompiledWorkflow): RecordDocument['route'] {

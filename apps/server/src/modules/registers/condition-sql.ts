@@ -218,6 +218,10 @@ class Writer {
     const isEquality = operator === '=' || operator === '!=';
     if (isEquality && (right.kind === 'null' || left.kind === 'null'))
       return this.isEmpty(right.kind === 'null' ? left : right, operator === '=');
+    // Neither before nor after nothing, and never unequal to it in an order: unknown, so it neither holds nor fails.
+    if (left.kind === 'null' || right.kind === 'null') return 'false';
+    const codes = isEquality ? this.codes(left, operator === '=', right) : null;
+    if (codes !== null) return codes;
     const [a, b] = [this.scalar(left), this.scalar(right)];
     if (a.kind !== b.kind) throw new Unsearchable(left.span);
     // Texts are equal whatever the order they are in; before and after is by code point.
@@ -229,6 +233,15 @@ class Writer {
     // Neither is before the other: booleans have no order.
     if (a.kind === 'boolean') throw new Unsearchable(left.span);
     return `(${x} ${operator} ${y})`;
+  }
+
+  /** A field of several options compared with a list of codes, which are equal in the same order; null for other comparisons. */
+  private codes(left: Node, isEqual: boolean, right: Node): string | null {
+    const [list, other] = left.kind === 'list' ? [left, right] : [right, left];
+    if (list.kind !== 'list' || !list.of.every((item) => item.kind === 'text')) return null;
+    const json = `coalesce(nullif(${this.json(other, ['multi-choice'])}, '[]'), 'null')`;
+    const wanted = this.parameters.add(JSON.stringify(list.of.map((item) => item.value)), 'jsonb');
+    return `(${json} ${isEqual ? '=' : '<>'} ${wanted})`;
   }
 
   /** Notes a field of the record itself, not of its rows. */
@@ -371,6 +384,12 @@ class Writer {
   private number(node: Extract<Node, { kind: 'call' }>): Scalar {
     const [of] = node.of;
     if (of && node.of.length === 1 && node.name === 'count') {
+      const list = this.fieldOf(of);
+      if (list?.field.type === 'multi-choice') {
+        const json = `(${list.values} -> '${list.field.key}')`;
+        const length = `(case jsonb_typeof(${json}) when 'array' then nullif(jsonb_array_length(${json}), 0)::numeric end)`;
+        return { kind: 'number', sql: length, isFilled: false };
+      }
       const filter = of.kind === 'filter' ? of : null;
       const table = this.tableOf(filter?.of ?? of);
       const { alias, from } = this.rowsOf(table);

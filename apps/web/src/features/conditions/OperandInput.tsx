@@ -1,19 +1,32 @@
-import { ActionIcon, Menu, MultiSelect, NumberInput, Select, TagsInput, TextInput } from '@mantine/core';
+import { ActionIcon, Menu, MultiSelect, Select, TagsInput, TextInput } from '@mantine/core';
 import { IconSwitchHorizontal } from '@tabler/icons-react';
 import {
   type Comparison,
+  type Exact,
   makeLiteral,
   type Node,
+  negateExact,
   OPERANDS,
   parseExpression,
   pathOf,
   printExpression,
+  type Reading,
+  readExact,
+  readLocalClock,
+  readLocalDay,
+  readLocalNumber,
+  readLocalTime,
   type Type,
+  writeLocalNumber,
   writePath,
 } from '@ypomet/core';
 import { useEffect, useState } from 'react';
-import { readLocalNumber, writeLocalNumber } from '../../shared/local-numbers.ts';
-import { DateField } from '../forms/DateField.tsx';
+import { CountInput } from '../../shared/reading/CountInput.tsx';
+import { ReadInput } from '../../shared/reading/ReadInput.tsx';
+import { todayIn } from '../../shared/reading/today.ts';
+import { showTemporal } from '../expressions/temporal-text.ts';
+import { DayButton } from '../forms/DayButton.tsx';
+import { useSession } from '../session/queries.ts';
 import classes from './Outline.module.css';
 import type { ConditionPlace } from './place.ts';
 import { subjectOptions, typeAt } from './subjects.ts';
@@ -98,21 +111,23 @@ const withUnknown = (data: readonly Code[], chosen: readonly string[]): Code[] =
 ];
 
 function Days({ value, onChange }: { readonly value: Node | undefined; readonly onChange: (node: Node | null) => void }) {
-  const days = value?.kind === 'temporal' ? (/^P(\d+)D$/.exec(value.text)?.[1] ?? '') : '';
+  const { locale } = useSession().workspace;
+  const days = value?.kind === 'temporal' ? /^P(\d+)D$/.exec(value.text)?.[1] : undefined;
   return (
-    <NumberInput
+    <CountInput
       size="xs"
       aria-label="Value"
       className={classes.operand ?? ''}
-      hideControls
-      allowDecimal={false}
-      allowNegative={false}
+      locale={locale}
       max={99_999}
-      clampBehavior="strict"
-      value={days}
+      value={days === undefined ? null : Number(days)}
       rightSection={<span className={classes.small}>days</span>}
       rightSectionWidth={40}
-      onChange={(entered) => onChange(entered === '' ? null : temporal(`P${entered}D`))}
+      onKeep={(entered) => {
+        onChange(entered === null ? null : temporal(`P${entered}D`));
+        return null;
+      }}
+      onUnread={() => onChange(null)}
     />
   );
 }
@@ -184,7 +199,6 @@ function Operand(props: OperandProps) {
 }
 
 function ValueInput({ label, type, subject, value, place, onChange }: OperandProps) {
-  const { locale } = place.style;
   const codes = codesOf(type, subject, place);
   const common = { size: 'xs' as const, 'aria-label': label };
   if (codes) {
@@ -212,38 +226,106 @@ function ValueInput({ label, type, subject, value, place, onChange }: OperandPro
         onChange={(next) => onChange(next === null ? null : (makeLiteral(next === 'yes') as Node))}
       />
     );
-  if (type?.kind === 'date' || type?.kind === 'time')
-    return (
-      <DateField
-        {...common}
-        kind={type.kind}
-        locale={locale}
-        value={value?.kind === 'temporal' ? value.text : ''}
-        error={false}
-        onEnter={(entered) => {
-          const node = typeof entered === 'string' && /^\d/.test(entered) ? temporal(entered) : null;
-          if (entered === null || node) onChange(node);
-        }}
-      />
-    );
-  if (type?.kind === 'number') {
-    const currency = type.currency;
-    return (
-      <Typed
-        {...common}
-        shown={value?.kind === 'number' ? writeLocalNumber(value.value, locale) : value ? printExpression(value) : ''}
-        unit={currency ?? unitAt(place, subject)}
-        read={(entered) => {
-          const number = readLocalNumber(entered, locale);
-          return number ? makeLiteral(number) : null;
-        }}
-        onChange={onChange}
-      />
-    );
-  }
+  if (type?.kind === 'date' || type?.kind === 'time' || type?.kind === 'date-time')
+    return <TemporalOperand label={label} kind={type.kind} value={value} place={place} onChange={onChange} />;
+  if (type?.kind === 'number') return <NumberOperand {...{ label, type, subject, value, place, onChange }} />;
   if (type?.kind === 'text')
     return <Typed {...common} shown={value?.kind === 'text' ? value.value : ''} read={text} onChange={onChange} />;
   return <ExpressionOperand label={label} type={type} subject={subject} value={value} place={place} onChange={onChange} />;
+}
+
+type Temporal = 'date' | 'time' | 'date-time';
+
+const TEMPORAL_EXAMPLES = { date: '2027-03-12', time: '09:30', 'date-time': '2027-03-12T09:30' } as const;
+
+/** A day, a time or a moment, kept as a literal when its input is left. */
+function TemporalOperand({
+  label,
+  kind,
+  value,
+  place,
+  onChange,
+}: Omit<OperandProps, 'type' | 'subject'> & { readonly kind: Temporal }) {
+  const { locale, zone } = place.style;
+  const write = (text: string): string => showTemporal(text, kind, { locale, zone }) ?? text;
+  const read = (text: string): Reading<string> => {
+    const style = { locale, today: todayIn(zone) };
+    if (kind === 'time') return readLocalTime(text, locale);
+    return kind === 'date' ? readLocalDay(text, style) : readLocalClock(text, style);
+  };
+  const keep = (entered: string | null): null => {
+    onChange(entered === null ? null : temporal(entered));
+    return null;
+  };
+  const stored = value?.kind === 'temporal' ? value.text : '';
+  return (
+    <ReadInput<string>
+      size="xs"
+      aria-label={label}
+      when="left"
+      shown={write(stored)}
+      read={read}
+      write={write}
+      example={write(TEMPORAL_EXAMPLES[kind])}
+      placeholder={`such as ${write(TEMPORAL_EXAMPLES[kind])}`}
+      onKeep={keep}
+      onUnread={() => onChange(null)}
+      {...(kind === 'time'
+        ? {}
+        : {
+            rightSection: (
+              <DayButton
+                label={`Choose a day: ${label}`}
+                kind="date"
+                value={stored.slice(0, 10)}
+                locale={locale}
+                zone={zone}
+                onChoose={(day) => keep(kind === 'date' ? day : `${day}${stored.slice(10) || 'T09:00'}`)}
+              />
+            ),
+          })}
+    />
+  );
+}
+
+/** A number or an amount, kept as a literal when its input is left. */
+function NumberOperand({
+  label,
+  type,
+  subject,
+  value,
+  place,
+  onChange,
+}: OperandProps & { readonly type: Extract<Type, { kind: 'number' }> }) {
+  const { locale } = place.style;
+  const { currency } = type;
+  const unit = currency ?? unitAt(place, subject);
+  const write = (number: Exact): string => writeLocalNumber(number, locale);
+  return (
+    <ReadInput<Exact>
+      size="xs"
+      aria-label={label}
+      when="left"
+      inputMode="decimal"
+      placeholder="value"
+      shown={value ? (literalNumber(value, write) ?? printExpression(value)) : ''}
+      read={(text) => readLocalNumber(text, { locale, currency, unit: currency === undefined ? unit : undefined })}
+      write={write}
+      example={write(readExact('1250.5') as Exact)}
+      onKeep={(number) => {
+        onChange(number === null ? null : (makeLiteral(number) as Node));
+        return null;
+      }}
+      onUnread={() => onChange(null)}
+      {...(unit ? { rightSection: <span className={classes.small}>{unit}</span>, rightSectionWidth: 42 } : {})}
+    />
+  );
+}
+
+/** A literal number, also below zero, as it is written; null for every other expression. */
+function literalNumber(node: Node, write: (number: Exact) => string): string | null {
+  if (node.kind === 'number') return write(node.value);
+  return node.kind === 'negate' && node.of.kind === 'number' ? write(negateExact(node.of.value)) : null;
 }
 
 function unitAt({ wording }: OperandPlace, subject: readonly string[] | null): string | undefined {
@@ -291,21 +373,22 @@ const writeRelative = (days: number): Node | null =>
 
 function RelativeDay({ label, value, onChange }: OperandProps) {
   const days = value ? (relativeIn(value)?.days ?? null) : null;
+  const { locale } = useSession().workspace;
   const [isBefore, setBefore] = useState(days !== null && days < 0);
-  const size = days === null ? '' : Math.abs(days);
   return (
     <div className={classes.operand}>
-      <NumberInput
+      <CountInput
         size="xs"
         aria-label={`${label}: days`}
-        hideControls
-        allowDecimal={false}
-        allowNegative={false}
+        locale={locale}
         max={99_999}
-        clampBehavior="strict"
-        value={size}
+        value={days === null ? null : Math.abs(days)}
         placeholder="days"
-        onChange={(entered) => onChange(entered === '' ? null : writeRelative(Number(entered) * (isBefore ? -1 : 1)))}
+        onKeep={(entered) => {
+          onChange(entered === null ? null : writeRelative(entered * (isBefore ? -1 : 1)));
+          return null;
+        }}
+        onUnread={() => onChange(null)}
       />
       <Select
         size="xs"
@@ -340,14 +423,13 @@ type TypedProps = {
   readonly size: 'xs';
   readonly 'aria-label': string;
   readonly shown: string;
-  readonly unit?: string | undefined;
   readonly isCode?: boolean;
   readonly read: (entered: string) => Node | null;
   readonly onChange: (node: Node | null) => void;
 };
 
 /** Keeps what is typed until it can be read, so that nothing half written is lost or kept wrongly. */
-function Typed({ shown, unit, isCode = false, read, onChange, ...common }: TypedProps) {
+function Typed({ shown, isCode = false, read, onChange, ...common }: TypedProps) {
   const [typed, setTyped] = useState(shown);
   const [isActive, setActive] = useState(false);
   useEffect(() => {
@@ -361,7 +443,6 @@ function Typed({ shown, unit, isCode = false, read, onChange, ...common }: Typed
       value={typed}
       error={isOpen}
       {...(isCode ? { classNames: { input: 'mono' } } : {})}
-      {...(unit ? { rightSection: <span className={classes.small}>{unit}</span>, rightSectionWidth: 42 } : {})}
       onFocus={() => setActive(true)}
       onBlur={() => setActive(false)}
       onChange={(event) => {

@@ -186,7 +186,7 @@ test('what a follow-up begins with, by the names of its own fields', () => {
   expect(list(opened)).toEqual([
     'Title of the thing: <b>Søn</b>',
     'Size: 3 cm',
-    'From: 12 March 2027',
+    'From: 12 Mar 2027',
     'Kind: A loan',
     'Courier: Ines Vale',
     'Worth: €1,200.50',

@@ -1,6 +1,7 @@
-import { NumberInput, Select } from '@mantine/core';
+import { Select } from '@mantine/core';
 import type { Offset } from '@ypomet/core';
-import { useEffect, useState } from 'react';
+import { CountInput } from '../../shared/reading/CountInput.tsx';
+import { useSession } from '../session/queries.ts';
 import classes from './Consequences.module.css';
 import { OFFSET_UNITS } from './offset-words.ts';
 
@@ -14,29 +15,21 @@ export function OffsetProperty({
   readonly value: Offset;
   readonly onKeep: (value: Offset) => void;
 }) {
-  const [count, setCount] = useState<string | number>(value.count);
-  useEffect(() => setCount(value.count), [value.count]);
-  const keepCount = (): void => {
-    const next = Number(count);
-    if (count === '' || !Number.isInteger(next)) setCount(value.count);
-    else if (next !== value.count) onKeep({ ...value, count: next });
-  };
+  const { locale } = useSession().workspace;
   return (
     <fieldset className={classes.offset}>
       <legend>{label}</legend>
-      <NumberInput
+      <CountInput
         size="xs"
-        hideControls
         aria-label={`${label}: how many`}
-        min={0}
+        locale={locale}
         max={10_000}
-        clampBehavior="blur"
-        allowDecimal={false}
-        allowNegative={false}
-        value={count}
-        onChange={setCount}
-        onBlur={keepCount}
-        onKeyDown={(event) => event.key === 'Enter' && keepCount()}
+        value={value.count}
+        onKeep={(count) => {
+          if (count === null) return 'Write a number: 0 is the due date itself.';
+          if (count !== value.count) onKeep({ ...value, count });
+          return null;
+        }}
       />
       <Select
         size="xs"

@@ -8,6 +8,7 @@ const column = (type: Type, locale = 'en-GB'): ColumnType => ({
   type,
   labels: new Map(type.kind === 'choice' ? type.options.map(({ code, label }) => [code, label]) : []),
   locale,
+  zone: 'UTC',
   scope,
 });
 const material: Type = {

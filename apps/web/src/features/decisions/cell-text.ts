@@ -1,44 +1,46 @@
 import {
+  type Diagnostic,
+  diagnostic,
   makeLiteral,
   type Node,
+  numberMarks,
+  onlyValue,
   parseExpression,
   parseUnaryTests,
   printExpression,
+  readLocalClock,
+  readLocalDay,
+  readLocalNumber,
+  readLocalTime,
   type Scope,
   type Type,
   type UnaryTest,
+  writeLocalNumber,
 } from '@ypomet/core';
-import {
-  numberMarks,
-  readLocalClock,
-  readLocalDay,
-  readLocalTime,
-  writeLocalClock,
-  writeLocalDay,
-} from '../../shared/local-dates.ts';
-import { readLocalNumber, writeLocalNumber } from '../../shared/local-numbers.ts';
+import { todayIn } from '../../shared/reading/today.ts';
 import { faultsOfTests, readText } from '../expressions/faults.ts';
+import { showTemporal } from '../expressions/temporal-text.ts';
 
 /** What a column of a decision table holds: the type of its values, and the labels of codes (members by name). */
 export type ColumnType = {
   readonly type: Type | null;
   readonly labels: ReadonlyMap<string, string>;
   readonly locale: string;
+  readonly zone: string;
   readonly scope: Scope;
 };
 
 const printed = (value: Parameters<typeof makeLiteral>[0]): string => printExpression(makeLiteral(value) as Node);
 
 /** A literal as people write it; null for what is none. */
-function showLiteral(node: Node, { type, labels, locale, scope }: ColumnType): string | null {
+function showLiteral(node: Node, { type, labels, locale, zone, scope }: ColumnType): string | null {
   switch (node.kind) {
     case 'number':
       return writeLocalNumber(node.value, locale);
     case 'boolean':
       return node.value ? 'yes' : 'no';
     case 'temporal':
-      if (type?.kind === 'date-time') return writeLocalClock(node.text, locale);
-      return type?.kind === 'date' ? writeLocalDay(node.text, locale) : type?.kind === 'time' ? node.text : null;
+      return showTemporal(node.text, type?.kind, { locale, zone });
     case 'text': {
       const label = labels.get(node.value);
       if (label !== undefined) return label;
@@ -55,27 +57,28 @@ function showLiteral(node: Node, { type, labels, locale, scope }: ColumnType): s
 }
 
 /** A literal that somebody wrote; null for what is none of the column's type. */
-function readLiteral(text: string, { type, labels, locale, scope }: ColumnType): string | null {
+function readLiteral(text: string, { type, labels, locale, zone, scope }: ColumnType): string | null {
   const written = text.trim();
   if (written === '' || type === null) return null;
+  const style = { locale, today: todayIn(zone) };
   switch (type.kind) {
     case 'number': {
-      const number = readLocalNumber(written, locale);
+      const number = onlyValue(readLocalNumber(written, { locale, ...(type.currency ? { currency: type.currency } : {}) }));
       return number && printed(number);
     }
     case 'boolean':
       if (/^(yes|true)$/i.test(written)) return 'true';
       return /^(no|false)$/i.test(written) ? 'false' : null;
     case 'date': {
-      const day = readLocalDay(written, locale);
+      const day = onlyValue(readLocalDay(written, style));
       return day && `@"${day}"`;
     }
     case 'time': {
-      const time = readLocalTime(written);
+      const time = onlyValue(readLocalTime(written, locale));
       return time && `@"${time}"`;
     }
     case 'date-time': {
-      const clock = readLocalClock(written, locale);
+      const clock = onlyValue(readLocalClock(written, style));
       return clock && `@"${clock}"`;
     }
     case 'choice':
@@ -126,8 +129,8 @@ export function readTests(typed: string, column: ColumnType): string | null {
   if (NOTHING.test(written)) return null;
   const negated = /^not\((.*)\)$/s.exec(written)?.[1];
   const inner = negated ?? written;
-  // A label, or a day, that has a comma in it is one.
-  const isOne = column.type?.kind !== 'number' && readLiteral(inner, column) !== null;
+  // A label, a day or a number that has a comma in it is one.
+  const isOne = readTest(inner.trim(), column) !== null;
   const parts = isOne ? [inner] : splitList(inner, column);
   const read = parts.map((part) => readTest(part.trim(), column));
   if (read.includes(null)) return written;
@@ -149,13 +152,9 @@ function readTest(part: string, column: ColumnType): string | null {
   return readLiteral(part, column);
 }
 
-/** Semicolons part always; commas do where the language's numbers have none in them. */
-function splitList(text: string, { type, locale }: ColumnType): readonly string[] {
-  if (text.includes(';')) return text.split(';');
-  const { decimal, group } = numberMarks(locale);
-  const isInNumbers = type?.kind === 'number' && (decimal === ',' || (group === ',' && /\d,\d{3}(\D|$)/.test(text)));
-  return isInNumbers ? text.split(/,\s+/) : text.split(',');
-}
+/** Semicolons part always. Commas do too; beside a number only with a space behind them, as numbers have commas themselves. */
+const splitList = (text: string, { type }: ColumnType): readonly string[] =>
+  text.includes(';') ? text.split(';') : text.split(type?.kind === 'number' ? /,\s+/ : ',');
 
 /** An output as people write it: a literal plainly, an expression as its text. */
 export function showOutput(text: string | undefined, column: ColumnType): string {
@@ -170,9 +169,19 @@ export function readOutput(typed: string, column: ColumnType): string | null {
   return written === '' ? null : (readLiteral(written, column) ?? written);
 }
 
-/** Whether what is stored in a cell is sound: what is wrong with it otherwise. */
-export const faultsOfCell = (text: string | null, side: 'when' | 'then', input: string, column: ColumnType) => {
+/**
+ * Whether what is stored in a cell is sound: what is wrong with it otherwise. Digits beside a comma are a number that couldn't
+ * be read ("1,25,0", or "1,250" where that can be 1.25 too): as text of an expression they would be several numbers.
+ */
+export const faultsOfCell = (
+  text: string | null,
+  side: 'when' | 'then',
+  input: string,
+  column: ColumnType,
+): readonly Diagnostic[] => {
   if (text === null) return [];
+  if (side === 'when' && column.type?.kind === 'number' && /\d,\d/.test(text))
+    return [diagnostic('decision/unclear-number', input)];
   return side === 'when'
     ? faultsOfTests(text, input, column.scope)
     : readText(text, column.scope, column.type ?? undefined).diagnostics;

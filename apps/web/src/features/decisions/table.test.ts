@@ -40,6 +40,7 @@ const column = (at: CellAt, name: string, type: Type | null, expression = ''): T
     type,
     labels: new Map(type?.kind === 'choice' ? type.options.map(({ code, label }) => [code, label]) : []),
     locale: 'en-GB',
+    zone: 'UTC',
     scope,
   },
 });

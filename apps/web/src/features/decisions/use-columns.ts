@@ -38,7 +38,7 @@ export function useTableColumns(table: DecisionTable): readonly TableColumn[] {
       at,
       name,
       expression,
-      column: { type, labels, locale: style.locale, scope },
+      column: { type, labels, locale: style.locale, zone: style.zone, scope },
     });
     return columnsOf({ ...table, inputs, outputs }).map((at): TableColumn => {
       const index = inputs.findIndex(({ key }) => key === at.key);

@@ -1,7 +1,9 @@
 import { CloseButton, Combobox, Loader, TextInput, useCombobox } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useQuery } from '@tanstack/react-query';
-import { useEffect, useState } from 'react';
+import type { ChoiceEntry } from '@ypomet/contract';
+import { type Json, makeUnreadText } from '@ypomet/core';
+import { useEffect, useRef, useState } from 'react';
 import { type Told, useFormWorld } from './form-world.tsx';
 
 type Props = {
@@ -10,48 +12,73 @@ type Props = {
   readonly path: string;
   readonly what: 'member' | 'record';
   readonly value: string | null;
+  /** What is typed and chooses nothing so far. */
+  readonly typed: string | null;
   readonly error: boolean;
-  readonly onEnter: (value: string | null) => void;
+  readonly onEnter: (value: Json) => void;
   readonly attributes?: { readonly input: Told };
   readonly 'aria-label'?: string;
 };
 
-/** A member or a record, found by typing part of the name or number. What is typed and not chosen changes nothing. */
-export function ChoiceInput({ id, path, what, value, error, onEnter, ...aria }: Props) {
+const folded = (text: string): string => text.trim().toLocaleLowerCase();
+
+/**
+ * A member or a record, found by typing part of the name or number. Once the input is left, a text that fits one alone has
+ * chosen it. A text that fits none, or several, stays as it is typed with the reason, and nothing is chosen.
+ */
+export function ChoiceInput({ id, path, what, value, typed, error, attributes, onEnter, ...aria }: Props) {
   const world = useFormWorld();
   const [chosen, setChosen] = useState<Readonly<Record<string, string>>>({});
-  const [typed, setTyped] = useState<string | null>(null);
+  // What an earlier visit left unfinished is told from the beginning.
+  const [isLeft, setLeft] = useState(typed !== null);
   const [search] = useDebouncedValue(typed ?? '', 200);
-  const box = useCombobox({ onDropdownClose: () => setTyped(null) });
+  const box = useCombobox();
   const found = useQuery({
     queryKey: ['choices', path, search],
     queryFn: () => world.findChoices(path, search),
-    enabled: box.dropdownOpened,
+    enabled: box.dropdownOpened || isLeft,
     staleTime: 10_000,
   });
   const { selectFirstOption } = box;
-  const isTyped = typed !== null && typed !== '';
+  const wanted = folded(typed ?? '');
+  const isFound = found.data !== undefined && folded(search) === wanted;
   // Once what was typed is found, the key that chooses chooses the first of it; until then it chooses nothing.
   useEffect(() => {
-    if (isTyped && found.data && found.data.length > 0) selectFirstOption();
-  }, [isTyped, found.data, selectFirstOption]);
-  const shown = typed ?? (value === null ? '' : (chosen[value] ?? world.names[value] ?? value));
+    if (wanted !== '' && isFound && found.data.length > 0) selectFirstOption();
+  }, [wanted, isFound, found.data, selectFirstOption]);
+  const take = (one: ChoiceEntry): void => {
+    setChosen((before) => ({ ...before, [one.id]: one.name }));
+    setLeft(false);
+    box.closeDropdown();
+    onEnter(one.id);
+  };
+  const exact = isFound ? found.data.filter(({ name }) => folded(name) === wanted) : [];
+  const fitting = exact.length > 0 ? exact : isFound ? found.data : [];
+  const [only, ...others] = fitting;
+  const meant = isLeft && wanted !== '' && others.length === 0 ? only : undefined;
+  const latest = useRef(take);
+  latest.current = take;
+  // The input was left before the answer came: it is taken when it does.
+  useEffect(() => {
+    if (meant) latest.current(meant);
+  }, [meant]);
+  const shown = typed ?? (value === null ? '' : (chosen[value] ?? world.names[value] ?? UNNAMED));
+  const why = !isLeft || typed === null ? null : !isFound ? LOOKING : fitting.length === 0 ? NOBODY[what] : SEVERAL;
   return (
     <Combobox
       store={box}
       onOptionSubmit={(picked) => {
-        const name = found.data?.find((one) => one.id === picked)?.name;
-        if (name) setChosen((before) => ({ ...before, [picked]: name }));
-        onEnter(picked);
-        setTyped(null);
-        box.closeDropdown();
+        const one = found.data?.find(({ id: own }) => own === picked);
+        if (one) take(one);
       }}
     >
       <Combobox.Target withExpandedAttribute>
         <TextInput
           {...aria}
           id={id}
-          error={error}
+          dir="auto"
+          {...(attributes ? { attributes } : {})}
+          error={why ?? error}
           role="combobox"
           placeholder={what === 'member' ? 'Type a name' : 'Type a number'}
           value={shown}
@@ -62,19 +89,23 @@ export function ChoiceInput({ id, path, what, value, error, onEnter, ...aria }: 
             ) : value === null ? (
               <Combobox.Chevron />
             ) : (
-              <CloseButton size="sm" aria-label="Clear" onClick={() => onEnter(null)} />
+              <CloseButton size="sm" tabIndex={-1} aria-label="Clear" onClick={() => onEnter(null)} />
             )
           }
           onChange={(event) => {
             const text = event.currentTarget.value;
-            setTyped(text);
+            setLeft(false);
             box.resetSelectedOption();
             box.openDropdown();
-            if (text === '') onEnter(null);
+            // While a name is being typed nobody is chosen: who was chosen before isn't meant any more.
+            onEnter(text.trim() === '' ? null : makeUnreadText(text));
           }}
           onFocus={() => box.openDropdown()}
           onClick={() => box.openDropdown()}
-          onBlur={() => box.closeDropdown()}
+          onBlur={() => {
+            box.closeDropdown();
+            if (typed !== null) setLeft(true);
+          }}
         />
       </Combobox.Target>
       <Combobox.Dropdown>
@@ -93,3 +124,12 @@ export function ChoiceInput({ id, path, what, value, error, onEnter, ...aria }: 
     </Combobox>
   );
 }
+
+/** A record that its reader may not look into has no number for them; its id says nothing to anybody. */
+const UNNAMED = 'one that you may not see';
+const LOOKING = 'Looking …';
+const NOBODY = {
+  member: 'Nobody is called so. Choose from the list.',
+  record: 'No record has this number. Choose from the list.',
+};
+const SEVERAL = 'Several fit: choose one from the list.';

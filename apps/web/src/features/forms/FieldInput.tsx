@@ -1,11 +1,12 @@
-import { Chip, Group, NumberInput, SegmentedControl, Select, Textarea, TextInput } from '@mantine/core';
-import { type Field, type Json, readDateTime, type SubField, writeWallClock } from '@ypomet/core';
-import { numberMarks } from '../../shared/local-dates.ts';
+import { Chip, Group, Textarea, TextInput } from '@mantine/core';
+import { type Field, isUnreadText, type Json, type SubField } from '@ypomet/core';
+import { ButtonsInput } from './ButtonsInput.tsx';
 import { ChoiceInput } from './ChoiceInput.tsx';
-import { DateField } from './DateField.tsx';
 import { FilesInput } from './FilesInput.tsx';
-import { type Told, useFormWorld } from './form-world.tsx';
+import type { Told } from './form-world.tsx';
+import { ListInput } from './ListInput.tsx';
 import { SignOffInput } from './SignOffInput.tsx';
+import { TypedInput } from './TypedInput.tsx';
 
 type Props = {
   readonly id: string;
@@ -24,18 +25,17 @@ type Props = {
   readonly onEnter: (value: Json) => void;
 };
 
-/** An instant, as it is stored, by the workspace's clock; what is half typed stays as it is. */
-export function toWallClock(text: string, zone: string): string {
-  const instant = /(Z|[+-]\d{2}:\d{2})$/.test(text) ? readDateTime(text, zone) : null;
-  return instant ? writeWallClock({ ...instant, zone }) : text;
-}
-
 const asText = (value: Json): string => (typeof value === 'string' ? value : '');
+
+const YES_NO = [
+  { value: 'yes', label: 'Yes' },
+  { value: 'no', label: 'No' },
+];
+/** More options are a list, whatever the design says: so many buttons can be taken in at a glance. */
+const MOST_BUTTONS = 6;
 
 /** The input that fits a field's type. Yields JSON as it is sent: numbers as text, nothing as null. */
 export function FieldInput({ id, field, path, value, stored, hasError, isRequired, describedBy, label, onEnter }: Props) {
-  const { zone, locale } = useFormWorld();
-  const marks = numberMarks(locale);
   const described = describedBy ? { 'aria-describedby': describedBy } : {};
   const told: Told = { ...described, ...(isRequired ? { 'aria-required': true } : {}) };
   const common = {
@@ -45,6 +45,7 @@ export function FieldInput({ id, field, path, value, stored, hasError, isRequire
     attributes: { input: told },
     ...(label ? { 'aria-label': label } : {}),
   };
+  const typed = isUnreadText(value) ? value.typed : null;
   const enterText = (text: string): void => onEnter(text === '' ? null : text);
   switch (field.type) {
     case 'long-text':
@@ -52,6 +53,7 @@ export function FieldInput({ id, field, path, value, stored, hasError, isRequire
         <Textarea
           {...common}
           autosize
+          dir="auto"
           minRows={2}
           maxRows={10}
           value={asText(value)}
@@ -59,60 +61,53 @@ export function FieldInput({ id, field, path, value, stored, hasError, isRequire
         />
       );
     case 'number':
-    case 'money': {
-      const unit = field.type === 'money' ? field.currency : field.unit;
+    case 'money':
+    case 'date':
+    case 'time':
+    case 'date-time':
       return (
-        <NumberInput
-          {...common}
-          value={asText(value)}
-          decimalScale={field.scale}
-          decimalSeparator={marks.decimal}
-          {...(marks.group === '' ? {} : { thousandSeparator: marks.group })}
-          valueIsNumericString
-          hideControls
-          inputMode={field.scale > 0 ? 'decimal' : 'numeric'}
-          rightSection={
-            unit ? (
-              <span className="mono" style={{ fontSize: 12, color: 'var(--ink-soft)' }}>
-                {unit}
-              </span>
-            ) : null
-          }
-          rightSectionWidth={unit ? 46 : 0}
-          onChange={(entered) => enterText(String(entered))}
+        <TypedInput
+          id={id}
+          field={field}
+          value={value}
+          hasError={hasError}
+          isRequired={isRequired}
+          describedBy={describedBy ?? undefined}
+          label={label}
+          onEnter={onEnter}
         />
       );
-    }
     case 'yes-no':
       return (
-        <SegmentedControl
+        <ButtonsInput
           {...told}
           id={id}
-          size="sm"
-          {...(label ? { 'aria-label': label } : { 'aria-labelledby': `${id}-label` })}
-          data={[
-            { value: 'yes', label: 'Yes' },
-            { value: 'no', label: 'No' },
-            { value: '', label: 'Open' },
-          ]}
-          value={value === true ? 'yes' : value === false ? 'no' : ''}
-          onChange={(chosen) => onEnter(chosen === '' ? null : chosen === 'yes')}
+          label={label}
+          layout={field.layout}
+          options={YES_NO}
+          value={value === true ? 'yes' : value === false ? 'no' : null}
+          onEnter={(chosen) => onEnter(chosen === null ? null : chosen === 'yes')}
         />
       );
-    case 'choice':
-      return (
-        <Select
-          {...common}
-          data={field.options
-            .filter((option) => !option.retired || option.code === value)
-            .map((option) => ({ value: option.code, label: option.label }))}
-          value={asText(value) || null}
-          clearable
-          searchable={field.options.length > 8}
-          placeholder="Choose"
-          onChange={(chosen) => onEnter(chosen)}
-        />
-      );
+    case 'choice': {
+      const options = field.options
+        .filter((option) => !option.retired || option.code === value)
+        .map((option) => ({ value: option.code, label: option.label }));
+      const chosen = asText(value) || null;
+      if (field.layout !== 'list' && options.length <= MOST_BUTTONS)
+        return (
+          <ButtonsInput
+            {...told}
+            id={id}
+            label={label}
+            layout={field.layout}
+            options={options}
+            value={chosen}
+            onEnter={onEnter}
+          />
+        );
+      return <ListInput {...common} options={options} value={chosen} typed={typed} onEnter={onEnter} />;
+    }
     case 'multi-choice': {
       const chosen = Array.isArray(value) ? value.map(String) : [];
       return (
@@ -135,18 +130,6 @@ export function FieldInput({ id, field, path, value, stored, hasError, isRequire
         </Chip.Group>
       );
     }
-    case 'date':
-    case 'time':
-    case 'date-time':
-      return (
-        <DateField
-          {...common}
-          kind={field.type}
-          locale={locale}
-          value={field.type === 'date-time' ? toWallClock(asText(value), zone) : asText(value)}
-          onEnter={onEnter}
-        />
-      );
     case 'member':
     case 'reference':
       return (
@@ -155,6 +138,7 @@ export function FieldInput({ id, field, path, value, stored, hasError, isRequire
           path={path}
           what={field.type === 'member' ? 'member' : 'record'}
           value={asText(value) || null}
+          typed={typed}
           onEnter={onEnter}
         />
       );
@@ -188,6 +172,7 @@ export function FieldInput({ id, field, path, value, stored, hasError, isRequire
       return (
         <TextInput
           {...common}
+          dir="auto"
           value={asText(value)}
           maxLength={100_000}
           onChange={(event) => enterText(event.currentTarget.value)}

@@ -1,7 +1,7 @@
 import { ActionIcon, Button, FileButton, Progress, UnstyledButton } from '@mantine/core';
 import { IconX } from '@tabler/icons-react';
 import type { Field, Json, SubField } from '@ypomet/core';
-import { useRef, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { chooseFiles, describeKinds } from './choose-files.ts';
 import { FilePreview } from './FilePreview.tsx';
 import classes from './FilesInput.module.css';
@@ -25,7 +25,7 @@ type Props = {
 
 /** Files that are handed over as soon as they are chosen; what the field then names is what the server took in. */
 export function FilesInput({ id, field, value, label, describedBy, onEnter }: Props) {
-  const { handOver } = useFormWorld();
+  const { handOver, noteSending } = useFormWorld();
   const files = toFiles(value);
   const latest = useRef(files);
   latest.current = files;
@@ -35,6 +35,12 @@ export function FilesInput({ id, field, value, label, describedBy, onEnter }: Pr
     latest.current = [...others, entry];
     onEnter(latest.current as unknown as Json);
   });
+  const failed = list.filter(({ status }) => status === 'failed').length;
+  const underWay = list.length - failed;
+  useEffect(() => {
+    noteSending?.(id, { underWay, failed });
+    return () => noteSending?.(id, { underWay: 0, failed: 0 });
+  }, [noteSending, id, underWay, failed]);
   const choose = (chosen: readonly File[]): void => {
     if (chosen.length === 0) return;
     const choice = chooseFiles(field, chosen, files.length + list.length);

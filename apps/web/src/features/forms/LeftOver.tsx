@@ -1,5 +1,5 @@
 import { Button } from '@mantine/core';
-import type { Form, Json } from '@ypomet/core';
+import { type Form, isUnreadText, type Json } from '@ypomet/core';
 import { Notice } from '../../shared/Notice.tsx';
 import type { Entered } from './form-state.ts';
 import classes from './ParticipantForm.module.css';
@@ -49,6 +49,7 @@ const isKnown = (form: Form, key: string): boolean => {
 export function inWords(value: Json): string {
   if (typeof value === 'boolean') return value ? 'yes' : 'no';
   if (Array.isArray(value)) return value.map((item: Json) => inWords(item)).join('; ');
+  if (isUnreadText(value)) return value.typed;
   if (value !== null && typeof value === 'object') {
     const { values, name, sign } = value as { values?: Record<string, Json>; name?: Json; sign?: Json };
     if (sign === true) return 'signed';

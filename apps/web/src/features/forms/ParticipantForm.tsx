@@ -8,6 +8,7 @@ import {
   describeDiagnostic,
   type Form,
   formatValue,
+  type HandOff,
   type Issue,
   isEnterable,
   type Json,
@@ -32,9 +33,13 @@ import type { Meeting } from '../unfinished/content.ts';
 import { KeptState } from '../unfinished/KeptState.tsx';
 import type { Keeping } from '../unfinished/keeper.ts';
 import { Meetings } from '../unfinished/Meetings.tsx';
-import { type FormIssues, gatherIssues } from './form-issues.ts';
-import type { Entered } from './form-state.ts';
-import { type FormWorld, FormWorldProvider } from './form-world.tsx';
+import { AskFirst } from './AskFirst.tsx';
+import { nudgedIn, type Question, questionsBefore, withoutBlankRows } from './before-handing-on.ts';
+import { type Fault, FaultList } from './FaultList.tsx';
+import { type FormIssues, gatherIssues, type TellingIssue } from './form-issues.ts';
+import { type FormPlace, focusPlace, placeOfPath } from './form-places.ts';
+import type { Entered, Unreadable } from './form-state.ts';
+import { type FormWorld, FormWorldProvider, type SendingCount } from './form-world.tsx';
 import { inWords, LeftOver } from './LeftOver.tsx';
 import classes from './ParticipantForm.module.css';
 import { RecordForm } from './RecordForm.tsx';
@@ -98,13 +103,26 @@ export function ParticipantForm(props: Props) {
   const of = useMemo(() => ({ workflow, record, actor, outside }), [workflow, record, actor, outside]);
   const { form, unreadable } = useFormState(of, entered);
   const onAnswer = useCallback((next: FormDocument) => setDocument(next), []);
-  const answering = useServerAnswers(`${header.id}/${header.revision}`, document, form, entered, onAsk, onAnswer);
+  const answering = useServerAnswers(`${header.id}/${header.revision}`, given, document, form, entered, onAsk, onAnswer);
   const open = useSame(stillOpen(checked, form), isSameList);
   const issues = useMemo(() => toFormIssues(open, problem), [open, problem]);
+  const [isPressed, setPressed] = useState(false);
+  const faults = [...(isPressed ? unreadFaults(form, unreadable, entered) : []), ...issues.faults];
+  const [aim, setAim] = useState<FormPlace | null>(null);
+  const go = useCallback((place: FormPlace): void => {
+    setAim({ ...place });
+    focusPlace(place);
+  }, []);
+  // What the server refuses leads to its place as what is found here does.
+  useEffect(() => {
+    const place = problem ? toFormIssues([], problem).faults.find((fault) => fault.place !== null)?.place : null;
+    if (place) go(place);
+  }, [problem, go]);
   const enter = (key: string, value: Json): void => onEntered((before) => ({ ...before, [key]: value }));
   const latest = useRef(props.findChoices);
   latest.current = props.findChoices;
   const { filesOf } = props;
+  const { sending, noteSending } = useSending();
   // Every input reads it: were it made anew, one answer would draw them all.
   const world = useMemo<FormWorld>(
     () => ({
@@ -116,23 +134,48 @@ export function ParticipantForm(props: Props) {
       filesOf,
       signer: member.name,
       brokenSignOffs: document.brokenSignOffs,
+      noteSending,
     }),
-    [workspace, names, document, filesOf, member.name],
+    [workspace, names, document, filesOf, member.name, noteSending],
   );
-  const handOffs = workflow.definition.handOffs.filter(
-    (handOff) => workflow.handOffs.get(handOff.key)?.offered.holds(form.frame) === true,
-  );
+  const isOffered = (handOff: HandOff): boolean => workflow.handOffs.get(handOff.key)?.offered.holds(form.frame) === true;
+  const handOffs = workflow.definition.handOffs.filter(isOffered);
+  const later = workflow.definition.handOffs.filter((handOff) => handOff.notYet !== '' && !isOffered(handOff));
   // Patterns of fields are looked at when values are checked; their engine comes as soon as somebody begins to fill in.
   const needsPatterns = useMemo(() => mayAct && checksPatterns(workflow.definition), [workflow, mayAct]);
-  const press = async (handOff: (typeof handOffs)[number]): Promise<void> => {
+  const [asking, setAsking] = useState<{ readonly handOff: HandOff; readonly questions: readonly Question[] } | null>(null);
+  const [waiting, setWaiting] = useState<HandOff | null>(null);
+  const [sent, setSent] = useState('');
+  const press = async (handOff: HandOff, isAsked = false): Promise<void> => {
+    setAsking(null);
+    setPressed(true);
+    const tidy = withoutBlankRows(entered, document.values as Entered);
+    if (tidy !== entered) onEntered(() => tidy);
+    if (sending.underWay > 0 || tidy !== entered) return setWaiting(handOff);
+    setWaiting(null);
     // Without the engine the server alone checks.
     const canCheck = !needsPatterns || (await loadPatternEngine().then(...WHETHER));
     const found = handOff.checking === 'full' && canCheck ? validateForm(form) : [];
     setChecked(found);
-    if (found.length === 0 && unreadable.size === 0) onHandOn(handOff.key, collectInput(form, entered) as Values);
-    else focusFirst(found[0]?.field ?? [...unreadable.keys()][0] ?? null);
+    const [first] = [
+      ...unreadFaults(form, unreadable, entered).map(({ place }) => place),
+      ...found.map((issue) => placeOfIssue({ ...issue, message: '' })),
+    ];
+    if (first) return go(first);
+    if (found.length > 0) return;
+    const questions = isAsked ? [] : questionsBefore(handOff, form, sending.failed);
+    if (questions.length > 0) return setAsking({ handOff, questions });
+    setSent(handOff.key);
+    onHandOn(handOff.key, collectInput(form, entered) as Values);
   };
+  // A press that found files on their way is done once they have arrived.
+  const pressLatest = useRef(press);
+  pressLatest.current = press;
+  useEffect(() => {
+    if (waiting && sending.underWay === 0) void pressLatest.current(waiting);
+  }, [waiting, sending.underWay]);
   const { general } = issues;
+  const nudged = nudgedIn(form);
   const say = (key: string, json: Json): string => {
     const of = workflow.forms.fieldByKey.get(key);
     if (!of) return inWords(json);
@@ -165,28 +208,14 @@ export function ParticipantForm(props: Props) {
             entered={entered}
             unreadable={unreadable}
             issues={issues.byField}
+            aim={aim}
             style={workspace}
             isOpen={mayAct}
             onEnter={enter}
           />
         </PanelBoundary>
-        <div className={classes.foot} data-empty={!mayAct && issues.count === 0 && !notice && !general}>
-          {issues.count > 0 && (
-            <Notice
-              tone="fault"
-              title={
-                issues.count === 1
-                  ? 'One thing to mend before it can go on'
-                  : `${issues.count} things to mend before it can go on`
-              }
-            >
-              <ul className={classes.list}>
-                {issues.sentences.map((sentence) => (
-                  <li key={sentence}>{sentence}</li>
-                ))}
-              </ul>
-            </Notice>
-          )}
+        <div className={classes.foot} data-empty={!mayAct && faults.length === 0 && !notice && !general}>
+          <FaultList faults={faults} onGo={go} />
           {notice}
           {general && (
             <Notice tone="fault" title={general.title}>
@@ -194,19 +223,47 @@ export function ParticipantForm(props: Props) {
             </Notice>
           )}
           {answering.status === 'failed' && <Unanswered {...answering} />}
+          {asking && (
+            <AskFirst
+              {...asking}
+              say={(key) => say(key, entered[key] ?? (document.values as Entered)[key] ?? null)}
+              onGoOn={() => void press(asking.handOff, true)}
+              onBack={() => {
+                setAsking(null);
+                window.document.getElementById(`hand-off-${asking.handOff.key}`)?.focus();
+              }}
+            />
+          )}
           {mayAct && (
             <div className={classes.buttons}>
-              {handOffs.map((handOff, index) => (
+              {handOffs.map((handOff) => (
                 <Button
                   key={handOff.key}
-                  variant={index === 0 ? 'filled' : 'default'}
+                  id={`hand-off-${handOff.key}`}
+                  variant={handOff.emphasis === 'primary' || handOffs.length === 1 ? 'filled' : 'default'}
+                  {...(handOff.emphasis === 'final' ? { color: 'red' } : {})}
                   disabled={isSending || answering.status !== 'settled'}
-                  loading={isSending && index === 0}
+                  loading={isSending && sent === handOff.key}
                   onClick={() => void press(handOff)}
                 >
                   {handOff.name}
                 </Button>
               ))}
+              {later.map((handOff) => (
+                <span key={handOff.key} className={classes.later}>
+                  <strong>{handOff.name}</strong>: {handOff.notYet}
+                </span>
+              ))}
+              {waiting && sending.underWay > 0 && (
+                <p role="status" className={classes.asking}>
+                  {sending.underWay === 1 ? 'One file is' : `${sending.underWay} files are`} still on the way. “{waiting.name}” is
+                  pressed as soon as everything has arrived.{' '}
+                  <Button variant="subtle" size="compact-xs" onClick={() => setWaiting(null)}>
+                    Don’t wait
+                  </Button>
+                </p>
+              )}
+              {nudged.open > 0 && <p className={classes.asking}>{tellNudged(nudged.open)}</p>}
               <p role="status" className={classes.asking}>
                 {answering.status === 'asking' ? 'Working out what follows from your answers …' : ''}
               </p>
@@ -259,26 +316,57 @@ function stillOpen(checked: readonly Issue[], form: Form): readonly Issue[] {
 
 type ShownIssues = {
   readonly byField: FormIssues;
-  readonly count: number;
-  readonly sentences: readonly string[];
+  readonly faults: readonly Fault[];
   readonly general: { readonly title: string; readonly text: string } | null;
 };
 
+const placeOfIssue = ({ field, row, subField, path }: TellingIssue): FormPlace | null =>
+  field === null ? (path === '' ? null : placeOfPath(path)) : { field, row, subField };
+
 function toFormIssues(own: readonly Issue[], problem: Error | null): ShownIssues {
   const fromServer = problem instanceof ApiProblem && problem.problem.code === 'hand-off/refused' ? problem.problem.details : [];
-  const all =
+  const all: readonly TellingIssue[] =
     own.length > 0 ? own.map((issue) => ({ ...issue, message: issue.ownMessage ?? describeDiagnostic(issue) })) : fromServer;
-  const byField = gatherIssues(all);
   const isGeneral = problem !== null && fromServer.length === 0;
   const general = isGeneral
     ? { title: problem.message, text: problem instanceof ApiProblem ? problem.problem.detail : '' }
     : null;
-  return { byField, count: all.length, sentences: [...new Set(all.map((issue) => issue.message))], general };
+  return {
+    byField: gatherIssues(all),
+    faults: all.map((issue) => ({ sentence: issue.message, place: issue.field === null ? null : placeOfIssue(issue) })),
+    general,
+  };
 }
 
-function focusFirst(field: string | null): void {
-  const row = field === null ? null : window.document.querySelector<HTMLElement>(`[data-field="${CSS.escape(field)}"]`);
-  const input = row?.querySelector<HTMLElement>('input, textarea, button');
-  row?.scrollIntoView({ block: 'center' });
-  input?.focus({ preventScroll: true });
+/** What was typed and can't be read, each by the name of its field and, in a table, its row. */
+function unreadFaults(form: Form, unreadable: Unreadable, entered: Entered): readonly (Fault & { readonly place: FormPlace })[] {
+  return [...unreadable].flatMap(([key, unread]) =>
+    canEnter(form, key) ? unread.map(({ path }) => unreadFault(form, placeOfPath(path), entered[key] ?? null)) : [],
+  );
+}
+
+function unreadFault(form: Form, place: FormPlace, json: Json): Fault & { readonly place: FormPlace } {
+  const of = form.forms.fieldByKey.get(place.field);
+  const column = of?.subFields.find(({ field }) => field.key === place.subField)?.field.name;
+  const rows = (Array.isArray(json) ? json : []) as readonly { readonly id: string }[];
+  const position = rows.findIndex(({ id }) => id === place.row) + 1;
+  const name = `${of?.field.name ?? place.field}${column ? `, row ${position}, ${column}` : ''}`;
+  return { sentence: `${name}: what is typed there can’t be read yet.`, place };
+}
+
+const tellNudged = (open: number): string => (open === 1 ? 'One worth having is open.' : `${open} worth having are open.`);
+
+/** How many files of the form's inputs are on their way, or could not be sent. */
+function useSending(): { readonly sending: SendingCount; readonly noteSending: (input: string, count: SendingCount) => void } {
+  const [byInput, setByInput] = useState<Readonly<Record<string, SendingCount>>>({});
+  const noteSending = useCallback(
+    (input: string, count: SendingCount): void => setByInput((before) => ({ ...before, [input]: count })),
+    [],
+  );
+  const counts = Object.values(byInput);
+  const sending = {
+    underWay: counts.reduce((sum, { underWay }) => sum + underWay, 0),
+    failed: counts.reduce((sum, { failed }) => sum + failed, 0),
+  };
+  return { sending, noteSending };
 }

@@ -7,6 +7,7 @@ import { useState } from 'react';
 import { askWorkflow } from '../../../testing/ask-workflow.ts';
 import { renderPart } from '../../../testing/render.tsx';
 import type { FormIssues } from './form-issues.ts';
+import type { FormPlace } from './form-places.ts';
 import { type Entered, makeFormState } from './form-state.ts';
 import { FormWorldProvider } from './form-world.tsx';
 import { pagesOf, RecordForm } from './RecordForm.tsx';
@@ -49,7 +50,15 @@ const WORLD = {
   brokenSignOffs: [],
 };
 
-function Host({ issues, begun = {} }: { readonly issues: FormIssues; readonly begun?: Entered }) {
+function Host({
+  issues,
+  begun = {},
+  aim = null,
+}: {
+  readonly issues: FormIssues;
+  readonly begun?: Entered;
+  readonly aim?: FormPlace | null;
+}) {
   const [given] = useState(givenForm);
   const [entered, setEntered] = useState<Entered>(begun);
   const { form, unreadable } = makeFormState(given, entered);
@@ -61,6 +70,7 @@ function Host({ issues, begun = {} }: { readonly issues: FormIssues; readonly be
         entered={entered}
         unreadable={unreadable}
         issues={issues}
+        aim={aim}
         style={{ locale: 'en-GB', zone: 'UTC' }}
         isOpen
         onEnter={(key, value) => setEntered((before) => ({ ...before, [key]: value }))}
@@ -91,9 +101,12 @@ describe('a form in pages', () => {
     expect(screen.getByLabelText('Name')).toHaveProperty('value', 'Lamp');
   });
 
-  test('turns to the page on which something is wrong, and says which', async () => {
+  test('turns to the place that a press leads to, and says which pages have something to mend', async () => {
+    const issues = new Map([['kind', { messages: ['Kind is required.'], rows: new Map() }]]);
     const { rerender } = renderPart(<Host issues={NONE} />);
-    rerender(<Host issues={new Map([['kind', { messages: ['Kind is required.'], rows: new Map() }]])} />);
+    rerender(<Host issues={issues} />);
+    expect(screen.getByRole('button', { name: '1. Who' }).getAttribute('aria-current')).toBe('page');
+    rerender(<Host issues={issues} aim={{ field: 'kind', row: null, subField: null }} />);
     expect(screen.getByRole('button', { name: '2. What to mend' }).getAttribute('aria-current')).toBe('page');
     expect(screen.getByText('Kind is required.')).toBeTruthy();
   });
@@ -135,8 +148,56 @@ describe('a long table', () => {
   test('turns to the rows in which something is wrong', async () => {
     const { rerender } = renderPart(<Host issues={NONE} begun={{ parts }} />);
     const rows = new Map([['r40/n', 'Pieces is too much.']]);
-    rerender(<Host issues={new Map([['parts', { messages: [], rows }]])} begun={{ parts }} />);
+    const aim = { field: 'parts', row: 'r40', subField: 'n' };
+    rerender(<Host issues={new Map([['parts', { messages: [], rows }]])} begun={{ parts }} aim={aim} />);
     expect(await screen.findByText('Pieces is too much.')).toBeTruthy();
     expect(screen.getByText('Rows 31 to 60 of 65')).toBeTruthy();
+  });
+});
+
+describe('a table is worked in as a sheet is', () => {
+  const open = async (): Promise<void> => {
+    const parts = ['1', '2'].map((n, index) => ({ id: `r${index}`, values: { n } }));
+    renderPart(<Host issues={NONE} begun={{ parts }} />);
+    await userEvent.click(screen.getByRole('button', { name: 'Next page' }));
+  };
+  const cell = (row: number) => screen.getByLabelText(`Pieces, row ${row}`);
+
+  test('Enter and the arrows move between rows; Enter in the last one adds a row', async () => {
+    await open();
+    await userEvent.click(cell(1));
+    await userEvent.keyboard('{Enter}');
+    expect(cell(2)).toHaveFocus();
+    await userEvent.keyboard('{ArrowUp}');
+    expect(cell(1)).toHaveFocus();
+    await userEvent.keyboard('{ArrowDown}{Enter}');
+    await waitFor(() => expect(cell(3)).toHaveFocus());
+    await userEvent.keyboard('7');
+    expect(cell(3)).toHaveProperty('value', '37');
+  });
+
+  test('“Add a row” leads into the new row', async () => {
+    await open();
+    await userEvent.click(screen.getByRole('button', { name: 'Add a row' }));
+    await waitFor(() => expect(cell(3)).toHaveFocus());
+  });
+
+  test('Ctrl+D fills a cell from above', async () => {
+    await open();
+    await userEvent.click(cell(2));
+    await userEvent.keyboard('{Control>}d{/Control}');
+    expect(cell(2)).toHaveProperty('value', '1');
+  });
+
+  test('Ctrl+Z takes a paste back as long as nothing was entered since', async () => {
+    await open();
+    await userEvent.click(cell(1));
+    await userEvent.paste('5\n6\n7');
+    await waitFor(() => expect(cell(3)).toHaveProperty('value', '7'));
+    await userEvent.click(cell(1));
+    await userEvent.keyboard('{Control>}z{/Control}');
+    expect(cell(1)).toHaveProperty('value', '1');
+    expect(screen.queryByLabelText('Pieces, row 3')).toBeNull();
+    expect(screen.getByText('The paste was taken back.')).toBeTruthy();
   });
 });

@@ -2,23 +2,27 @@ import { Button, UnstyledButton } from '@mantine/core';
 import {
   type CompiledField,
   decidedOf,
+  describeDiagnostic,
   effectiveValueOf,
   type Form,
   formatValue,
   isEmpty,
   isEnterable,
+  isTypedField,
+  isUnreadText,
   type Json,
   type Style,
   type WorkflowRecord,
   writeFieldValue,
 } from '@ypomet/core';
-import { memo, useCallback, useMemo, useRef } from 'react';
+import { memo, type ReactNode, useCallback, useMemo, useRef } from 'react';
 import { useByParts } from '../../shared/use-by-parts.ts';
 import { FieldInput } from './FieldInput.tsx';
 import { FileList } from './FilesInput.tsx';
 import { toFiles } from './file-json.ts';
 import type { FormIssues } from './form-issues.ts';
-import { type Entered, presentJson } from './form-state.ts';
+import type { FormPlace } from './form-places.ts';
+import { type Entered, presentJson, type Unreadable } from './form-state.ts';
 import { useFormWorld } from './form-world.tsx';
 import classes from './RecordForm.module.css';
 import { RowsInput } from './RowsInput.tsx';
@@ -29,8 +33,10 @@ type Props = {
   readonly form: Form;
   readonly record: WorkflowRecord;
   readonly entered: Entered;
-  readonly unreadable: ReadonlyMap<string, string>;
+  readonly unreadable: Unreadable;
   readonly issues: FormIssues;
+  /** Where a press leads: another object each time. */
+  readonly aim?: FormPlace | null;
   readonly style: Style;
   readonly isOpen: boolean;
   readonly onEnter: (key: string, value: Json) => void;
@@ -42,14 +48,15 @@ export type Remark = { readonly text: string; readonly isFresh: boolean };
 
 /** A stage's form: sections of fields, each as the stage and the answers so far treat it; in pages where sections begin some. */
 export function RecordForm(props: Props) {
-  const { form, issues, remark, onEnter, ...rest } = props;
+  const { form, issues, aim = null, remark, onEnter, ...rest } = props;
+  const { unreadable } = rest;
   const latest = useRef(onEnter);
   latest.current = onEnter;
   const enter = useCallback((key: string, value: Json): void => latest.current(key, value), []);
   const pages = useMemo(() => pagesOf(form), [form]);
   const rows = useByParts(form.forms.fields.length, ROWS_AT_ONCE);
-  const [at, turn] = useTurnedPage(pages.length, issues, () =>
-    pages.flatMap((page, index) => (hasIssue(page, issues) ? [index] : [])),
+  const [at, turn] = useTurnedPage(pages.length, aim, ({ field }) =>
+    pages.findIndex(({ sections }) => sections.some(({ fields }) => fields.some((of) => of.field.key === field))),
   );
   let place = 0;
   return (
@@ -65,7 +72,7 @@ export function RecordForm(props: Props) {
               >
                 {index + 1}. {page.name}
                 <PageState page={page} form={form} isOpen={rest.isOpen} />
-                {hasIssue(page, issues) && <span className={classes.flag}> to mend</span>}
+                {hasIssue(page, issues, unreadable) && <span className={classes.flag}> to mend</span>}
               </UnstyledButton>
             </li>
           ))}
@@ -86,6 +93,7 @@ export function RecordForm(props: Props) {
                     of={of}
                     form={form}
                     issues={issues}
+                    aim={aim?.field === of.field.key ? aim : null}
                     {...rest}
                     said={said?.text ?? null}
                     isFresh={said?.isFresh ?? false}
@@ -148,8 +156,8 @@ function PageState({ page, form, isOpen }: { readonly page: Page; readonly form:
   );
 }
 
-const hasIssue = (page: Page, issues: FormIssues): boolean =>
-  page.sections.some(({ fields }) => fields.some(({ field }) => issues.has(field.key)));
+const hasIssue = (page: Page, issues: FormIssues, unreadable: Unreadable): boolean =>
+  page.sections.some(({ fields }) => fields.some(({ field }) => issues.has(field.key) || unreadable.has(field.key)));
 
 /** A value that can't be entered here, as people read it. */
 function FixedValue({ of, form, style }: { readonly of: CompiledField; readonly form: Form; readonly style: Style }) {
@@ -164,6 +172,33 @@ function FixedValue({ of, form, style }: { readonly of: CompiledField; readonly 
 
 const NO_ROWS: ReadonlyMap<string, string> = new Map();
 const WIDE = new Set(['table', 'long-text', 'note', 'multi-choice']);
+
+/** Types whose input is a group of elements, named by `aria-labelledby`: a label can name one element only. */
+const GROUPS = new Set(['table', 'multi-choice', 'yes-no', 'file', 'sign-off']);
+
+function Name({
+  of,
+  htmlFor,
+  id,
+  children,
+}: {
+  readonly of: CompiledField;
+  readonly htmlFor: string | null;
+  readonly id: string;
+  readonly children: ReactNode;
+}) {
+  if (htmlFor === null)
+    return (
+      <span className={classes.label} id={id}>
+        {of.field.name} {children}
+      </span>
+    );
+  return (
+    <label className={classes.label} htmlFor={htmlFor} id={id}>
+      {of.field.name} {children}
+    </label>
+  );
+}
 
 type RowProps = Omit<Props, 'remark'> & {
   readonly of: CompiledField;
@@ -187,6 +222,7 @@ function isSameRow(a: RowProps, b: RowProps): boolean {
     isSameEntry &&
     a.unreadable.get(key) === b.unreadable.get(key) &&
     a.issues.get(key) === b.issues.get(key) &&
+    a.aim === b.aim &&
     a.record === b.record &&
     a.style === b.style &&
     a.isOpen === b.isOpen &&
@@ -203,6 +239,7 @@ const FieldRow = memo(function FieldRow({
   entered,
   unreadable,
   issues,
+  aim = null,
   style,
   isOpen,
   onEnter,
@@ -213,7 +250,10 @@ const FieldRow = memo(function FieldRow({
   const { treatment, by } = decidedOf(form, of);
   const canEnter = isOpen && isEnterable(treatment);
   const found = issues.get(field.key);
-  const error = unreadable.get(field.key) ?? found?.messages.join(' ') ?? null;
+  // Inputs into which values are typed, and cells of tables, say themselves what can't be read.
+  const tellsItself = isTypedField(field) || field.type === 'table' || isUnreadText(entered[field.key]);
+  const [unread] = tellsItself ? [] : (unreadable.get(field.key) ?? []);
+  const error = (unread && describeDiagnostic(unread)) ?? found?.messages.join(' ') ?? null;
   const id = `field-${field.key}`;
   const describedBy = [field.help && canEnter ? `${id}-help` : null, error ? `${id}-error` : null]
     .filter((part) => part !== null)
@@ -230,12 +270,11 @@ const FieldRow = memo(function FieldRow({
         <p className={classes.note}>{field.text}</p>
       ) : (
         <>
-          <label className={classes.label} htmlFor={id} id={`${id}-label`}>
-            {field.name}{' '}
+          <Name of={of} htmlFor={canEnter && !GROUPS.has(field.type) ? id : null} id={`${id}-label`}>
             {canEnter && treatment !== 'optional' && (
               <span data-treatment={treatment}>{treatment === 'required' ? 'required' : 'worth having'}</span>
             )}
-          </label>
+          </Name>
           {field.type === 'table' ? (
             <RowsInput
               id={id}
@@ -244,6 +283,7 @@ const FieldRow = memo(function FieldRow({
               value={presentJson(form, record, entered, of)}
               isOpen={canEnter}
               issues={found?.rows ?? NO_ROWS}
+              aim={aim}
               style={style}
               onEnter={(value) => onEnter(field.key, value)}
             />
@@ -260,9 +300,9 @@ const FieldRow = memo(function FieldRow({
               onEnter={(value) => onEnter(field.key, value)}
             />
           ) : (
-            <output id={id} className={classes.fixed} aria-labelledby={`${id}-label`}>
+            <div id={id} className={classes.fixed} role="group" aria-labelledby={`${id}-label`} dir="auto">
               <FixedValue of={of} form={form} style={style} />
-            </output>
+            </div>
           )}
           {field.help && canEnter && (
             <p id={`${id}-help`} className={classes.help}>

@@ -55,6 +55,7 @@ export const RowCells = memo(function RowCells({ id, table, row, position, colum
               data-row={row.id}
               data-column={column}
               data-label={field.name}
+              data-kind={field.type}
               data-numeric={field.type === 'money' || field.type === 'number' || undefined}
             >
               {cell.treatment === 'hidden' ? (

@@ -7,13 +7,18 @@ import {
   formatValue,
   isEnterable,
   isList,
+  isUnreadText,
   type Json,
   newRowCells,
+  type Placement,
   type Style,
+  type SubField,
   totalOf,
 } from '@ypomet/core';
-import { type ClipboardEvent, useMemo, useRef, useState } from 'react';
+import { type ClipboardEvent, type KeyboardEvent, useMemo, useRef, useState } from 'react';
+import { todayIn } from '../../shared/reading/today.ts';
 import { useByParts } from '../../shared/use-by-parts.ts';
+import { type FormPlace, focusPlace } from './form-places.ts';
 import { useFormWorld } from './form-world.tsx';
 import { pasteRows, type RowJson } from './pasted-rows.ts';
 import { RowCells, type RowChanges } from './RowCells.tsx';
@@ -28,6 +33,8 @@ type Props = {
   readonly isOpen: boolean;
   /** By "row/subField". */
   readonly issues: ReadonlyMap<string, string>;
+  /** Where a press leads. */
+  readonly aim: FormPlace | null;
   readonly style: Style;
   readonly onEnter: (value: Json) => void;
 };
@@ -37,11 +44,29 @@ const PAGE_ROWS = 30;
 /** Of these so many are drawn at a time. */
 const ROWS_AT_ONCE = 10;
 
+/** How many rows a key moves by: none for a key that means something else in its input. */
+function stepOf({ key, shiftKey, ctrlKey, metaKey, altKey, target }: KeyboardEvent<HTMLElement>): number {
+  const input = target as HTMLElement;
+  if (ctrlKey || metaKey || altKey || !(input instanceof HTMLInputElement)) return 0;
+  if (input.getAttribute('aria-expanded') === 'true') return 0;
+  if (key === 'Enter') return shiftKey ? -1 : 1;
+  if (input.getAttribute('role') === 'combobox') return 0;
+  return key === 'ArrowDown' ? 1 : key === 'ArrowUp' ? -1 : 0;
+}
+
+/** What a column's numbers are of; its cells have no room for it. */
+const unitOf = (field: SubField): string => (field.type === 'money' ? field.currency : field.type === 'number' ? field.unit : '');
+
 const toRows = (value: Json): readonly RowJson[] => (Array.isArray(value) ? (value as readonly RowJson[]) : []);
 
+/** Whether a column is shown, or can come to be shown, in a row that somebody adds. */
+const canComeUp = (placement: Placement | undefined): boolean =>
+  placement !== undefined &&
+  (placement.planned !== 'hidden' || placement.adjustments.some(({ adjustment }) => adjustment.treatment !== 'hidden'));
+
 /** A table field: a row for each entry, every cell treated for its own row. */
-export function RowsInput({ id, of, form, value, isOpen, issues, style, onEnter }: Props) {
-  const { names, locale } = useFormWorld();
+export function RowsInput({ id, of, form, value, isOpen, issues, aim, style, onEnter }: Props) {
+  const { names, locale, zone } = useFormWorld();
   const [told, setTold] = useState<readonly string[]>([]);
   const rows = toRows(value);
   const effective = effectiveValueOf(form, of);
@@ -53,9 +78,7 @@ export function RowsInput({ id, of, form, value, isOpen, issues, style, onEnter 
     ),
   );
   const columns = of.subFields.filter((sub) =>
-    rows.length === 0
-      ? planned.get(sub.index)?.planned !== 'hidden'
-      : rows.some((row) => treatmentOf(row.id, sub.index) !== 'hidden'),
+    rows.length === 0 ? canComeUp(planned.get(sub.index)) : rows.some((row) => treatmentOf(row.id, sub.index) !== 'hidden'),
   );
   const now = useRef({ rows, onEnter });
   now.current = { rows, onEnter };
@@ -71,15 +94,51 @@ export function RowsInput({ id, of, form, value, isOpen, issues, style, onEnter 
   );
   const pages = isOpen ? Math.ceil(rows.length / PAGE_ROWS) : 1;
   const pageOf = (row: string): number => Math.floor(rows.findIndex(({ id: own }) => own === row) / PAGE_ROWS);
-  const [at, turn] = useTurnedPage(pages, issues, () =>
-    [...issues.keys()].map((place) => pageOf(place.split('/')[0] ?? '')).filter((page) => page >= 0),
-  );
+  const [at, turn] = useTurnedPage(pages, aim, ({ row }) => (row === null ? -1 : pageOf(row)));
   const drawn = useByParts(PAGE_ROWS, ROWS_AT_ONCE, at);
   const named = { ...style, nameOf: (id: string) => names[id] ?? null };
   const makeRow = (): RowJson => ({ id: crypto.randomUUID().slice(0, 8), values: newRowCells(form, of) });
   const add = (): void => {
-    onEnter([...rows, makeRow()]);
+    const row = makeRow();
+    onEnter([...rows, row]);
     turn(Math.floor(rows.length / PAGE_ROWS));
+    go(row.id, 0);
+  };
+  /** Moves the focus to a cell, or to the next one to its right that can be entered. */
+  const go = (row: string, column: number): void => {
+    const open = columns.slice(column).find(({ index }) => row !== '' && isEnterable(treatmentOf(row, index))) ?? columns[column];
+    if (open) focusPlace({ field: of.field.key, row, subField: open.field.key });
+  };
+  const [pasted, setPasted] = useState<{ readonly before: readonly RowJson[]; readonly after: Json } | null>(null);
+  const takeBack = (): void => {
+    if (!pasted) return;
+    onEnter(pasted.before as unknown as Json);
+    setPasted(null);
+    setTold(['The paste was taken back.']);
+  };
+  const canTakeBack = pasted !== null && pasted.after === value;
+  /** As in a sheet: Enter and the arrows move between rows, Ctrl+D fills from above, Ctrl+Z takes a paste back. */
+  const onKey = (event: KeyboardEvent<HTMLElement>): void => {
+    const cell = (event.target as HTMLElement).closest<HTMLElement>('td[data-column]');
+    if (!isOpen || event.defaultPrevented || event.nativeEvent.isComposing || !cell) return;
+    const isCommand = event.ctrlKey || event.metaKey;
+    const row = rows.findIndex(({ id: own }) => own === cell.dataset.row);
+    const column = Number(cell.dataset.column);
+    const field = columns[column]?.field;
+    if (isCommand && event.key.toLowerCase() === 'z' && canTakeBack) takeBack();
+    else if (isCommand && event.key.toLowerCase() === 'd' && field && row > 0 && rows[row]) {
+      changes.enter(rows[row].id, field.key, rows[row - 1]?.values[field.key] ?? null);
+    } else {
+      const step = stepOf(event);
+      const to = rows[row + step];
+      if (step === 0 || (!to && (step < 0 || event.key !== 'Enter'))) return;
+      if (!to) add();
+      else {
+        turn(pageOf(to.id));
+        go(to.id, column);
+      }
+    }
+    event.preventDefault();
   };
   const paste = async (text: string, at: { readonly row: number; readonly column: number }): Promise<void> => {
     const { default: papa } = await import('papaparse');
@@ -92,9 +151,13 @@ export function RowsInput({ id, of, form, value, isOpen, issues, style, onEnter 
         return placement !== undefined && (isEnterable(placement.planned) || placement.adjustments.length > 0);
       },
     }));
-    const pasted = pasteRows(lines, at, rows, pasteColumns, { locale, makeRow });
-    setTold(pasted.told);
-    onEnter(pasted.rows as Json);
+    const put = pasteRows(lines, at, rows, pasteColumns, {
+      style: { locale, zone, today: todayIn(zone) },
+      makeRow,
+    });
+    setTold(put.told);
+    setPasted({ before: rows, after: put.rows as Json });
+    onEnter(put.rows as Json);
   };
   const onPaste = (event: ClipboardEvent<HTMLElement>): void => {
     const text = event.clipboardData.getData('text/plain');
@@ -111,13 +174,25 @@ export function RowsInput({ id, of, form, value, isOpen, issues, style, onEnter 
   const totals = columns.map((sub) => totalOf(form, of, sub));
   const layout = of.field.type === 'table' ? of.field.layout : 'table';
   return (
-    <div className={classes.frame} id={id} data-layout={layout} onPaste={onPaste}>
+    <div
+      className={classes.frame}
+      id={id}
+      role="group"
+      aria-labelledby={`${id}-label`}
+      data-layout={layout}
+      onPaste={onPaste}
+      onKeyDown={onKey}
+    >
       <table className={classes.table} aria-labelledby={`${id}-label`}>
         <thead>
           <tr>
-            {columns.map(({ field }) => (
+            {columns.map(({ field, index }) => (
               <th key={field.key} scope="col" data-numeric={field.type === 'money' || field.type === 'number' || undefined}>
                 {field.short || field.name}
+                {unitOf(field) && <span className={classes.unit}> {unitOf(field)}</span>}
+                {isOpen && rows.every((row) => treatmentOf(row.id, index) === 'required') && rows.length > 0 && (
+                  <span className={classes.required}> required</span>
+                )}
               </th>
             ))}
             {isOpen && <th aria-label="Remove" className={classes.end} />}
@@ -139,7 +214,9 @@ export function RowsInput({ id, of, form, value, isOpen, issues, style, onEnter 
                 cells={columns.map(({ field, index }) => {
                   const treatment = treatmentOf(row.id, index);
                   const isText = treatment !== 'hidden' && (isAside || !isOpen || !isEnterable(treatment));
-                  const text = isText ? formatValue(values.get(row.id)?.entries[field.key] ?? null, field, named) : '';
+                  const json = row.values[field.key];
+                  const known = values.get(row.id)?.entries[field.key] ?? null;
+                  const text = !isText ? '' : isUnreadText(json) ? json.typed : formatValue(known, field, named);
                   return { treatment, text, issue: issues.get(`${row.id}/${field.key}`) ?? null };
                 })}
                 isOpen={isOpen && !isAside}
@@ -197,6 +274,11 @@ export function RowsInput({ id, of, form, value, isOpen, issues, style, onEnter 
                 {sentence}
               </p>
             ))}
+            {canTakeBack && (
+              <Button variant="subtle" size="compact-xs" onClick={takeBack}>
+                Take the paste back
+              </Button>
+            )}
           </div>
         </div>
       )}

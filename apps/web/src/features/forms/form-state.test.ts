@@ -8,7 +8,7 @@ import { advanceFormState, type Entered, type FormGiven, type FormState, makeFor
 const shown = ({ form, unreadable }: FormState) => ({
   slots: form.frame.slots,
   decided: treatments(form),
-  unreadable: [...unreadable],
+  unreadable: [...unreadable].sort(),
 });
 const treatments = (form: Form) => form.decided.map((one) => `${one.treatment} by ${one.by?.adjustment.key ?? 'the plan'}`);
 
@@ -41,7 +41,7 @@ describe('a form that is filled in', () => {
   test('says of an entry that can’t be read why, until it can', () => {
     const of = given();
     const first = advanceFormState(null, of, { price: 'many' });
-    expect([...first.unreadable]).toEqual([['price', 'This must be a decimal number, as text.']]);
+    expect([...first.unreadable].map(([key, [unread]]) => [key, unread?.code])).toEqual([['price', 'value/wrong-type']]);
     const second = advanceFormState(first, of, { price: '12' });
     expect([...second.unreadable]).toEqual([]);
   });

@@ -2,15 +2,14 @@ import {
   type Actor,
   type CompiledField,
   type CompiledWorkflow,
-  describeTerm,
+  type Diagnostic,
   effectiveValueOf,
   enterValue,
   type Form,
   fillForm,
   type Json,
   type Outside,
-  readEntered,
-  type Value,
+  readEnteredSoFar,
   type WorkflowRecord,
   writeFieldValue,
 } from '@ypomet/core';
@@ -30,34 +29,16 @@ export type FormState = {
   readonly given: FormGiven;
   readonly entered: Entered;
   readonly form: Form;
-  /** Fields whose entry can't be read as their type, with why. */
-  readonly unreadable: ReadonlyMap<string, string>;
+  /** What was entered and can't be read, by field key: the value, or cells of rows. It counts as empty. */
+  readonly unreadable: Unreadable;
 };
 
-type Read = { readonly value: Value; readonly why: string | null };
-
-/** An entry as its field's value. One that can't be read counts as empty, and why is kept. */
-function readEntry({ workflow, actor, outside }: FormGiven, key: string, json: Json, stored: readonly Value[]) {
-  const of = workflow.forms.fieldByKey.get(key);
-  if (!of) return null;
-  const read = readEntered(of, json, stored[of.slot] ?? null, actor, outside);
-  const empty = of.field.type === 'table' ? [] : null;
-  return {
-    of,
-    ...(read.ok ? { value: read.value, why: null } : { value: empty, why: whyUnreadable(read.diagnostic.params) }),
-  } satisfies Read & {
-    of: typeof of;
-  };
-}
-
-const whyUnreadable = ({ expected }: { readonly expected?: unknown }): string =>
-  `This must be ${typeof expected === 'object' && expected !== null ? describeTerm(expected as Parameters<typeof describeTerm>[0]) : String(expected)}.`;
+export type Unreadable = ReadonlyMap<string, readonly Diagnostic[]>;
 
 /** A form with what was entered, evaluated whole. The same core does it on the server. */
 export function makeFormState(given: FormGiven, entered: Entered): FormState {
   const { workflow, record, actor, outside } = given;
-  const { form, unreadable } = fillForm(workflow, record, entered, actor, outside);
-  return { given, entered, form, unreadable: new Map([...unreadable].map(([key, { params }]) => [key, whyUnreadable(params)])) };
+  return { given, entered, ...fillForm(workflow, record, entered, actor, outside) };
 }
 
 const isSameGiven = (a: FormGiven, b: FormGiven): boolean =>
@@ -75,11 +56,12 @@ export function advanceFormState(before: FormState | null, given: FormGiven, ent
   let { form } = before;
   for (const [key, json] of Object.entries(entered)) {
     if (Object.hasOwn(before.entered, key) && before.entered[key] === json) continue;
-    const read = readEntry(given, key, json, form.given.stored);
-    if (!read) continue;
-    form = enterValue(form, read.of, read.value);
-    if (read.why === null) unreadable.delete(key);
-    else unreadable.set(key, read.why);
+    const of = given.workflow.forms.fieldByKey.get(key);
+    if (!of) continue;
+    const { value, unread } = readEnteredSoFar(of, json, form.given.stored[of.slot] ?? null, given.actor, given.outside);
+    form = enterValue(form, of, value);
+    if (unread.length === 0) unreadable.delete(key);
+    else unreadable.set(key, unread);
   }
   return { given, entered, form, unreadable };
 }

@@ -2,6 +2,9 @@ import type { ChoiceEntry, FileEntry } from '@ypomet/contract';
 import { createContext, useContext } from 'react';
 import type { SendOptions } from './send-file.ts';
 
+/** Files of an input that are on their way, and those that could not be sent. */
+export type SendingCount = { readonly underWay: number; readonly failed: number };
+
 /** What inputs need beyond their value: where choices come from, where files go, and what ids are called. */
 export type FormWorld = {
   readonly zone: string;
@@ -11,6 +14,8 @@ export type FormWorld = {
   readonly names: Readonly<Record<string, string>>;
   /** What a member or reference field (`field`, or `table.subField`) may name. */
   readonly findChoices: (path: string, search: string) => Promise<readonly ChoiceEntry[]>;
+  /** Takes note of how many files of an input are on their way, and how many could not be sent. */
+  readonly noteSending?: (input: string, sending: SendingCount) => void;
   readonly handOver: (file: File, options: SendOptions) => Promise<FileEntry>;
   /** The record whose files can be saved; null where there is none yet. */
   readonly filesOf: string | null;

@@ -35,7 +35,7 @@ describe('rows', () => {
     made += 1;
     return { id: `new${made}`, values: { value: '10' } };
   };
-  const style = { locale: 'en-GB', makeRow };
+  const style = { style: { locale: 'en-GB', zone: 'UTC', today: '2026-12-01' }, makeRow };
   const ROWS: readonly RowJson[] = [
     { id: 'a', values: { title: 'A', value: '1' } },
     { id: 'b', values: { title: 'B', value: '2' } },
@@ -79,18 +79,18 @@ describe('rows', () => {
     expect(rows).toHaveLength(3);
   });
 
-  test('what can’t be taken is told with its line, and what was in the cell stays', () => {
+  test('a text that its column can’t hold is told with its line; one that is no amount stays in its cell as it was pasted', () => {
     const lines = [
       ['A', 'Wood', 'x', 'over'],
       ['B', 'Paper', '7'],
     ];
     const { rows, told } = pasteRows(lines, { row: 0, column: 0 }, ROWS, columns, style);
     expect(valuesOf(rows)).toEqual([
-      { title: 'A', value: '1' },
+      { title: 'A', value: { typed: 'x' } },
       { title: 'B', material: 'paper', value: '7' },
     ]);
     expect(told).toEqual([
-      'Not taken: line 1, Material: “Wood”, none of the options; line 1, Insured value: “x”, not a number.',
+      'Not taken: line 1, Material: “Wood”, none of the options.',
       'One column had no place and was left out.',
     ]);
   });

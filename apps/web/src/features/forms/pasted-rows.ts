@@ -1,4 +1,4 @@
-import type { Json, SubField } from '@ypomet/core';
+import { isTypedField, type Json, makeUnreadText, type ReadStyle, type SubField } from '@ypomet/core';
 import { type CellRead, readCell } from './read-cell.ts';
 
 export type RowJson = { readonly id: string; readonly values: Readonly<Record<string, Json>> };
@@ -17,15 +17,16 @@ export type PasteColumn = {
 export type Pasted = { readonly rows: readonly RowJson[]; readonly told: readonly string[] };
 
 /**
- * Puts cells into rows from a place on, adding rows where they end. A first line that names the columns is no row. What means
- * nothing in its column is left out and told of; what was in that cell stays.
+ * Puts cells into rows from a place on, adding rows where they end. A first line that names the columns is no row. A text that is
+ * no value of its column stays in its cell as it was pasted, for its input to say why. Where a column can't show a text, the
+ * text is left out and told of, and what was in that cell stays.
  */
 export function pasteRows(
   lines: readonly (readonly string[])[],
   at: { readonly row: number; readonly column: number },
   rows: readonly RowJson[],
   columns: readonly PasteColumn[],
-  { locale, makeRow }: { readonly locale: string; readonly makeRow: () => RowJson },
+  { style, makeRow }: { readonly style: ReadStyle; readonly makeRow: () => RowJson },
 ): Pasted {
   const [first = []] = lines;
   const under = columns.slice(at.column);
@@ -45,9 +46,11 @@ export function pasteRows(
       const column = under[right];
       if (!column || (isNew && text.trim() === '')) return;
       const read: CellRead = column.canEnter(isNew ? null : row.id)
-        ? readCell(text, column.field, { locale })
+        ? readCell(text, column.field, style)
         : { why: 'not asked for here' };
       if ('json' in read) values[column.field.key] = read.json;
+      else if (isTypedField(column.field) && column.canEnter(isNew ? null : row.id))
+        values[column.field.key] = makeUnreadText(text.trim());
       else if (text.trim() !== '')
         refused.push(`line ${down + 1 + (isHead ? 1 : 0)}, ${column.field.name}: “${text.trim().slice(0, 40)}”, ${read.why}`);
     });

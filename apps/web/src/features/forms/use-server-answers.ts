@@ -15,11 +15,13 @@ export type Answering =
   | { readonly status: 'failed'; readonly error: Error; readonly again: () => void };
 
 /**
- * Asks the server again when a field that only it can follow changes, or a withheld value comes to be shown. Each question
- * has its own answer: one that comes late, after something else was entered, is not used.
+ * Asks the server again when a field that only it can follow changes, or a withheld value comes to be shown: also when an
+ * answer is taken back. `given` is the form as the server gave it, before anything was entered; `document` its latest answer.
+ * Each question has its own answer: one that comes late, after something else was entered, is not used.
  */
 export function useServerAnswers(
   of: string,
+  given: FormDocument,
   document: FormDocument,
   form: Form,
   entered: Entered,
@@ -32,9 +34,11 @@ export function useServerAnswers(
   });
   const question = JSON.stringify([document.askAgainFor.map((key) => entered[key] ?? null), shownNow]);
   const nothing = JSON.stringify([document.askAgainFor.map(() => null), []]);
-  const [answered, setAnswered] = useState(nothing);
+  const [answered, setAnswered] = useState<{ readonly document: FormDocument; readonly question: string } | null>(null);
+  // The form as it was given answers the question of one in which nothing was entered.
+  const known = answered?.document === document ? answered.question : document === given ? nothing : null;
   const [settled] = useDebouncedValue(question, ASK_AFTER_MS);
-  const isDue = question !== nothing && question !== answered;
+  const isDue = question !== known;
   const query = useQuery({
     queryKey: ['form-answer', of, question],
     queryFn: () => ask(collectInput(form, entered) as Values),
@@ -44,7 +48,7 @@ export function useServerAnswers(
   });
   useEffect(() => {
     if (!isDue || !query.data) return;
-    setAnswered(question);
+    setAnswered({ document: query.data, question });
     onAnswer(query.data);
   }, [isDue, query.data, question, onAnswer]);
   if (!isDue) return { status: 'settled' };

@@ -8,6 +8,8 @@ import { partsOf } from './parts.ts';
 import { guessMapping, type ImportRow, pathsByName, readRows, targetsOf } from './rows.ts';
 import { MAX_IMPORT_BYTES, readImportFile, toSheet } from './sheet.ts';
 
+const STYLE = { zone: 'Europe/Vienna', today: '2026-12-01' };
+
 const definition = askWorkflow(
   [
     { type: 'text', key: 'giver', name: 'Giver' },
@@ -68,7 +70,7 @@ describe('the columns of a sheet', () => {
 describe('the lines of a sheet', () => {
   const mapping = ['giver', 'worth', 'objects.title', 'objects.weight'];
   const rowsOf = (lines: readonly (readonly string[])[]) =>
-    readRows(toSheet('', [['Giver', 'Worth', 'Title', 'Weight'], ...lines]), mapping, targets, { locale: 'en-GB' });
+    readRows(toSheet('', [['Giver', 'Worth', 'Title', 'Weight'], ...lines]), mapping, targets, { ...STYLE, locale: 'en-GB' });
 
   test('make records; one that fills only a table goes on the record above; an empty one is none', () => {
     expect(
@@ -117,7 +119,7 @@ describe('the lines of a sheet', () => {
 
   test('name members and records as they are called; the server knows who is meant', () => {
     const byKeeper = ['giver', 'keeper'];
-    const read = readRows(toSheet('', [[], ['Ada', ' Carla Wendt ']]), byKeeper, targets, { locale: 'en-GB' });
+    const read = readRows(toSheet('', [[], ['Ada', ' Carla Wendt ']]), byKeeper, targets, { ...STYLE, locale: 'en-GB' });
     expect(read).toEqual({ rows: [{ line: 2, values: { giver: 'Ada', keeper: 'Carla Wendt' } }], refused: [] });
     expect(pathsByName(byKeeper, targets)).toEqual(['keeper']);
     expect(pathsByName(['giver', null], targets)).toEqual([]);

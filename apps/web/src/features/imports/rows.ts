@@ -1,5 +1,5 @@
-import { type Field, isEnterable, type Json, plannedTreatment, type SubField, type Workflow } from '@ypomet/core';
-import { type CellMarks, readCell } from '../forms/read-cell.ts';
+import { type Field, isEnterable, type Json, plannedTreatment, type ReadStyle, type SubField, type Workflow } from '@ypomet/core';
+import { readCell } from '../forms/read-cell.ts';
 import type { Sheet } from './sheet.ts';
 
 /** A field that a column of a sheet can fill: of the record, or of the rows of a table. */
@@ -70,7 +70,7 @@ export function guessMapping({ head }: Sheet, targets: readonly Target[]): Mappi
  * The records that a sheet's lines make. A line with nothing but cells of tables goes on the record above with one more row.
  * A record with a cell that means nothing in its field is refused whole, with its line and why.
  */
-export function readRows({ lines }: Sheet, mapping: Mapping, targets: readonly Target[], marks: CellMarks): ReadRows {
+export function readRows({ lines }: Sheet, mapping: Mapping, targets: readonly Target[], style: ReadStyle): ReadRows {
   const byPath = new Map(targets.map((target) => [target.path, target]));
   const columns = mapping.flatMap((path, index) => {
     const target = path === null ? undefined : byPath.get(path);
@@ -88,7 +88,7 @@ export function readRows({ lines }: Sheet, mapping: Mapping, targets: readonly T
     const rows = new Map<string, Record<string, Json>>();
     for (const { target, index } of given) {
       const text = unquoted(cells[index] ?? '');
-      const read = isByName(target) ? { json: text.trim() } : readCell(text, target.field, marks);
+      const read = isByName(target) ? { json: text.trim() } : readCell(text, target.field, style);
       if ('why' in read) record.why.push(`${target.name}: “${text.trim().slice(0, 40)}” is ${read.why}`);
       else if (target.table === null) record.values[target.field.key] = read.json;
       else rows.set(target.table, { ...rows.get(target.table), [target.field.key]: read.json });

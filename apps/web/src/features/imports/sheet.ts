@@ -1,5 +1,5 @@
+import { numberMarks } from '@ypomet/core';
 import Papa from 'papaparse';
-import { numberMarks } from '../../shared/local-dates.ts';
 import { cellText, readSheets, UnfitFile } from '../../shared/read-sheets.ts';
 
 /**

@@ -1,15 +1,20 @@
-import { Button, NumberInput, Select, Switch, TagsInput } from '@mantine/core';
+import { Button, Select, Switch, TagsInput } from '@mantine/core';
 import type { PublicLinkEntry, PublicLinkSettings } from '@ypomet/contract';
+import { readLocalMoment } from '@ypomet/core';
 import { useState } from 'react';
+import { formatInstant } from '../../shared/instants.ts';
 import { Notice } from '../../shared/Notice.tsx';
 import { ApiProblem, problemText } from '../../shared/problems.ts';
-import { DateField } from '../forms/DateField.tsx';
+import { CountInput } from '../../shared/reading/CountInput.tsx';
+import { ReadInput } from '../../shared/reading/ReadInput.tsx';
+import { todayIn } from '../../shared/reading/today.ts';
+import { DayButton } from '../forms/DayButton.tsx';
 import { useSession } from '../session/queries.ts';
 import { TemplateField } from '../templates/TemplateField.tsx';
 import { CopyAddress } from './CopyAddress.tsx';
 import classes from './LinkPanel.module.css';
 import { usePutLink, useRenewLink } from './queries.ts';
-import { fromClock, newSettings, snippetOf, stateInWords, toClock } from './settings.ts';
+import { newSettings, snippetOf, stateInWords } from './settings.ts';
 
 type Props = { readonly workflow: string; readonly name: string; readonly entry: PublicLinkEntry };
 
@@ -108,22 +113,35 @@ type PartProps = {
 function Bounds({ settings, faultAt, onChange }: PartProps) {
   const { workspace } = useSession();
   const { zone, locale } = workspace;
+  const write = (instant: string | null): string => (instant === null ? '' : formatInstant(instant, workspace));
   const day = (part: 'opensAt' | 'closesAt', label: string, none: string) => (
     <div>
       <label htmlFor={`link-${part}`} className={classes.label}>
         {label}
       </label>
-      <DateField
-        kind="date-time"
+      <ReadInput<string>
         id={`link-${part}`}
-        locale={locale}
+        when="left"
         placeholder={none}
-        error={faultAt(part) !== null}
-        value={toClock(settings[part], zone)}
-        onEnter={(value) => {
-          const instant = fromClock(typeof value === 'string' ? value : '', zone);
-          if (instant !== undefined && instant !== settings[part]) onChange({ [part]: instant });
+        hasError={faultAt(part) !== null}
+        shown={write(settings[part])}
+        read={(text) => readLocalMoment(text, { locale, zone, today: todayIn(zone) })}
+        write={write}
+        example={write('2027-03-12T08:30:00Z')}
+        onKeep={(instant) => {
+          if (instant !== settings[part]) onChange({ [part]: instant });
+          return null;
         }}
+        rightSection={
+          <DayButton
+            label={`Choose a day: ${label}`}
+            kind="date-time"
+            value={settings[part] ?? ''}
+            locale={locale}
+            zone={zone}
+            onChoose={(instant) => onChange({ [part]: instant })}
+          />
+        }
       />
       {faultAt(part) && <p className={classes.fault}>{faultAt(part)}</p>}
     </div>
@@ -132,55 +150,31 @@ function Bounds({ settings, faultAt, onChange }: PartProps) {
     <div className={classes.row}>
       {day('opensAt', 'From', 'at once')}
       {day('closesAt', 'Until', 'for ever')}
-      <Count
+      <CountInput
         label="At most, in all"
-        none="any number"
+        placeholder="any number"
+        locale={locale}
+        min={1}
         max={1_000_000}
         value={settings.maxRecords}
-        onKeep={(maxRecords) => onChange({ maxRecords })}
+        onKeep={(maxRecords) => {
+          onChange({ maxRecords });
+          return null;
+        }}
       />
-      <Count
+      <CountInput
         label="At most, an hour"
-        none="60"
+        placeholder="60"
+        locale={locale}
+        min={1}
         max={10_000}
         value={settings.maxPerHour}
-        onKeep={(maxPerHour) => onChange({ maxPerHour: maxPerHour ?? 60 })}
+        onKeep={(maxPerHour) => {
+          onChange({ maxPerHour: maxPerHour ?? 60 });
+          return null;
+        }}
       />
     </div>
-  );
-}
-
-/** A whole number that is kept when it is left. */
-function Count({
-  label,
-  none,
-  max,
-  value,
-  onKeep,
-}: {
-  readonly label: string;
-  readonly none: string;
-  readonly max: number;
-  readonly value: number | null;
-  readonly onKeep: (value: number | null) => void;
-}) {
-  const [typed, setTyped] = useState<number | string>(value ?? '');
-  return (
-    <NumberInput
-      label={label}
-      placeholder={none}
-      value={typed}
-      min={1}
-      max={max}
-      allowDecimal={false}
-      allowNegative={false}
-      hideControls
-      onChange={setTyped}
-      onBlur={() => {
-        const next = typeof typed === 'number' && typed >= 1 ? Math.min(typed, max) : null;
-        if (next !== value) onKeep(next);
-      }}
-    />
   );
 }
 

@@ -1,5 +1,4 @@
 import type { PublicLinkEntry, PublicLinkSettings } from '@ypomet/contract';
-import { readDateTime, writeWallClock } from '@ypomet/core';
 
 /** What a new link begins as: set up, and still off. */
 export const newSettings = ({ texts }: PublicLinkEntry): PublicLinkSettings => ({
@@ -13,19 +12,6 @@ export const newSettings = ({ texts }: PublicLinkEntry): PublicLinkSettings => (
   acknowledgement: '',
   frames: [],
 });
-
-/** An instant as the workspace's clock shows it, `2027-03-12T09:30`; empty for none. */
-export function toClock(instant: string | null, zone: string): string {
-  const value = instant === null ? null : readDateTime(instant, zone);
-  return value ? writeWallClock(value) : '';
-}
-
-/** The instant that the workspace's clock shows; null where there is none, undefined where it can't be read. */
-export function fromClock(clock: string, zone: string): string | null | undefined {
-  if (clock === '') return null;
-  const value = readDateTime(clock, zone);
-  return value ? new Date(value.ms).toISOString() : undefined;
-}
 
 /** How far a link is used, in words. */
 export function stateInWords({ link }: PublicLinkEntry): string {

@@ -3,7 +3,6 @@ import { SERVER_EN } from '@ypomet/contract/messages/en';
 import { type Field, findField, formatValue, readFieldValue, type Style } from '@ypomet/core';
 import { formatDue } from '../../shared/due.ts';
 import { formatInstant } from '../../shared/instants.ts';
-import { writeLocalDay } from '../../shared/local-dates.ts';
 
 /** A column of a register: a fact of the record, or a field. */
 export type Column = {
@@ -64,8 +63,6 @@ export function cellText(
 ): string {
   if (column.field) {
     const json = values[column.id];
-    // Days look the same in every column.
-    if (column.field.type === 'date' && typeof json === 'string') return writeLocalDay(json, style.locale);
     if (column.field.type === 'date-time' && typeof json === 'string') return formatInstant(json, style);
     const read = readFieldValue(column.field, values[column.id] as never, { zone: style.zone, findRecord: () => ({}) });
     return read.ok ? formatValue(read.value, column.field, style) : '';

@@ -1,10 +1,12 @@
 import { Button, Menu, Popover, Select, TextInput, UnstyledButton } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
-import { type Edit, expectationsOf, findHandOff, findStage, type Json, makeKey } from '@ypomet/core';
+import { type Edit, expectationsOf, findHandOff, findStage, type Json, makeKey, readLocalDay, writeLocalDay } from '@ypomet/core';
 import { memo, useState } from 'react';
+import { ReadInput } from '../../shared/reading/ReadInput.tsx';
+import { todayIn } from '../../shared/reading/today.ts';
 import { useDraft } from '../drafts/draft-context.tsx';
 import { versionsQuery } from '../drafts/queries.ts';
-import { DateField } from '../forms/DateField.tsx';
+import { DayButton } from '../forms/DayButton.tsx';
 import { freshName } from '../plan/panels/new-parts.ts';
 import { useSession } from '../session/queries.ts';
 import { FromRecord } from './FromRecord.tsx';
@@ -24,6 +26,7 @@ export const RehearsalBar = memo(function RehearsalBar() {
   const intakes = definition.stages.filter(({ kind }) => kind === 'intake');
   const role = actor.roles.length === 1 && definition.roles.length > 1 ? (actor.roles[0] ?? ALL) : ALL;
   const [message, setMessage] = useState<string | null>(null);
+  const writeDay = (day: string): string => writeLocalDay(day, workspace.locale);
   return (
     <div className={classes.bar} role="toolbar" aria-label="Rehearsal">
       <Select
@@ -51,17 +54,29 @@ export const RehearsalBar = memo(function RehearsalBar() {
         onChange={(chosen) => play(chosen === null || chosen === ALL ? null : chosen)}
       />
       <div className={classes.wide}>
-        <DateField
-          kind="date"
+        <ReadInput<string>
+          when="left"
           size="xs"
           aria-label="Day of the rehearsal"
-          locale={workspace.locale}
-          value={state.script.today ?? ''}
-          error={false}
           placeholder="today"
-          onEnter={(day) => {
-            if (day === null || (typeof day === 'string' && /^\d{4}-\d{2}-\d{2}$/.test(day))) setDay(day);
+          shown={state.script.today === null ? '' : writeDay(state.script.today)}
+          read={(text) => readLocalDay(text, { locale: workspace.locale, today: todayIn(workspace.zone) })}
+          write={writeDay}
+          example={writeDay('2027-03-12')}
+          onKeep={(day) => {
+            setDay(day);
+            return null;
           }}
+          rightSection={
+            <DayButton
+              label="Choose the day of the rehearsal"
+              kind="date"
+              value={state.script.today ?? ''}
+              locale={workspace.locale}
+              zone={workspace.zone}
+              onChoose={setDay}
+            />
+          }
         />
       </div>
       <Steps />

@@ -19,6 +19,7 @@ import { PanelBoundary } from '../../shared/PanelBoundary.tsx';
 import { RichTextView } from '../../shared/RichTextView.tsx';
 import { membersQuery } from '../drafts/queries.ts';
 import { type FormIssues, gatherIssues } from '../forms/form-issues.ts';
+import type { FormPlace } from '../forms/form-places.ts';
 import { type FormWorld, FormWorldProvider } from '../forms/form-world.tsx';
 import { RecordForm } from '../forms/RecordForm.tsx';
 import { useSession } from '../session/queries.ts';
@@ -53,6 +54,7 @@ export function RehearsalForm() {
   const stage = workflow.stages.get(record.stage)?.stage;
   const roles = stage?.roles.map((role) => definition.roles.find((own) => own.key === role)?.name ?? role) ?? [];
   const refused = result && !result.came.ok && result.at === record && result.of === definition ? result.came.diagnostics : [];
+  const aim = useMemo(() => (refused[0] ? placeOfDiagnostic(refused[0]) : null), [refused[0]]);
   const changed = useMemo(
     () => new Map(before && before.stageForm === form.stageForm ? changedBetween(before, form).map((one) => [one.key, one]) : []),
     [before, form],
@@ -91,6 +93,7 @@ export function RehearsalForm() {
             entered={rehearsal.entered}
             unreadable={rehearsal.unreadable}
             issues={toIssues(refused)}
+            aim={aim}
             style={workspace}
             isOpen={stage?.kind !== 'end'}
             onEnter={rehearsal.enter}
@@ -176,6 +179,8 @@ function choicesFor(
     )
     .map(({ id, name }) => ({ id, name, note: '' }));
 }
+
+const placeOfDiagnostic = (one: Diagnostic): FormPlace | null => (fieldOf(one) === null ? null : (one as Issue as FormPlace));
 
 const toIssues = (diagnostics: readonly Diagnostic[]): FormIssues =>
   gatherIssues(

@@ -7,13 +7,16 @@ import {
   CLOCK,
   type CompiledWorkflow,
   collectInput,
+  decidedOf,
   explainHandOffs,
   type FileFacts,
   type Form,
+  failure,
   generateEntries,
   type HandedOn,
   type HandOffReason,
   handOn,
+  isEnterable,
   type Json,
   makeCalendar,
   makeOutside,
@@ -33,7 +36,8 @@ import { createContext, type ReactNode, useCallback, useContext, useDeferredValu
 import { isSameData, useSame } from '../../shared/use-same.ts';
 import { useDraft } from '../drafts/draft-context.tsx';
 import { membersQuery, versionQuery } from '../drafts/queries.ts';
-import type { Entered } from '../forms/form-state.ts';
+import { placeOfPath } from '../forms/form-places.ts';
+import type { Entered, Unreadable } from '../forms/form-state.ts';
 import { useFormState } from '../forms/use-form-state.ts';
 import { useSession } from '../session/queries.ts';
 import {
@@ -186,7 +190,7 @@ export function useRehearseAt(): (stage: string, values: WorkflowRecord['values'
 /** The rehearsal: a made-up record tried through the draft or a version. */
 export type Rehearsal = Omit<Kept, 'put'> & {
   readonly form: Form;
-  readonly unreadable: ReadonlyMap<string, string>;
+  readonly unreadable: Unreadable;
   readonly wording: Wording;
   /** The form before the last answer, if that was given at this step; null otherwise. */
   readonly before: Form | null;
@@ -259,7 +263,10 @@ export function RehearsalProvider({ children }: { readonly children: ReactNode }
       enter: (key, value) => enterAll({ ...entries, [key]: value }),
       preview,
       press: (handOff) => {
-        const result = preview(handOff);
+        // What can't be read yet is no answer: nothing is handed on with it.
+        const unread = [...unreadable].flatMap(([key, found]) => (canBeAnswered(form, key) ? found : []));
+        const result =
+          unread.length > 0 ? failure(unread.map((one) => ({ ...one, ...placeOfPath(one.path) }))) : preview(handOff);
         if (result.ok) put(pressed(state, handOff, entries));
         return result;
       },
@@ -313,6 +320,11 @@ export function LaterRehearsal({ children }: { readonly children: ReactNode }) {
   const now = useRehearsal();
   const later = useDeferredValue(now);
   return <RehearsalContext value={later.record === now.record ? later : now}>{children}</RehearsalContext>;
+}
+
+function canBeAnswered(form: Form, key: string): boolean {
+  const of = form.forms.fieldByKey.get(key);
+  return of !== undefined && isEnterable(decidedOf(form, of).treatment);
 }
 
 async function describeFile(file: File): Promise<FileEntry> {

@@ -1,4 +1,4 @@
-import { Button, NumberInput, PasswordInput, Select, Textarea, TextInput } from '@mantine/core';
+import { Button, PasswordInput, Select, Textarea, TextInput } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import type { OutletDocument, OutletSettings } from '@ypomet/contract';
 import { makeKey, NEXT_PAGE_PATTERN } from '@ypomet/core';
@@ -10,6 +10,7 @@ import { usePutNextPages } from '../../features/workspace/queries.ts';
 import { Loaded } from '../../shared/Loaded.tsx';
 import { Notice } from '../../shared/Notice.tsx';
 import { problemText } from '../../shared/problems.ts';
+import { CountInput } from '../../shared/reading/CountInput.tsx';
 import classes from './Dispatch.module.css';
 import { DispatchNav } from './DispatchNav.tsx';
 
@@ -223,6 +224,7 @@ function OutletForm({
   const [key, setKey] = useState(editing.key ?? makeKey(editing.settings.kind, new Set(taken), 'outlet'));
   const set = (more: Partial<OutletSettings>): void => setSettings({ ...settings, ...more } as OutletSettings);
   const keep = (): void => put.mutate({ key, name, settings, ...(secret === '' ? {} : { secret }) }, { onSuccess: onDone });
+  const { locale } = useSession().workspace;
   return (
     <form
       className={classes.form}
@@ -250,12 +252,17 @@ function OutletForm({
               value={settings.host}
               onChange={(event) => set({ host: event.currentTarget.value })}
             />
-            <NumberInput
+            <CountInput
               label="Port"
+              locale={locale}
               value={settings.port}
               min={1}
               max={65535}
-              onChange={(port) => set({ port: Number(port) })}
+              onKeep={(port) => {
+                if (port === null) return 'Write a number.';
+                set({ port });
+                return null;
+              }}
             />
             <Select
               label="Encryption"
@@ -299,12 +306,17 @@ function OutletForm({
               allowDeselect={false}
               onChange={(authentication) => authentication && set({ authentication: authentication as 'none' })}
             />
-            <NumberInput
+            <CountInput
               label="Waits for an answer, in seconds"
+              locale={locale}
               value={settings.timeoutSeconds}
               min={1}
               max={60}
-              onChange={(timeoutSeconds) => set({ timeoutSeconds: Number(timeoutSeconds) })}
+              onKeep={(timeoutSeconds) => {
+                if (timeoutSeconds === null) return 'Write a number.';
+                set({ timeoutSeconds });
+                return null;
+              }}
             />
           </>
         )}

@@ -1,7 +1,7 @@
 import { Button, FileButton, Select } from '@mantine/core';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import type { IntakeDocument } from '@ypomet/contract';
-import { openStoredWorkflow, prepareWorkflow } from '@ypomet/core';
+import { numberMarks, openStoredWorkflow, prepareWorkflow } from '@ypomet/core';
 import { useMemo, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { ColumnsTable } from '../../features/imports/ColumnsTable.tsx';
@@ -15,8 +15,8 @@ import { intakeQuery } from '../../features/records/queries.ts';
 import { useSession } from '../../features/session/queries.ts';
 import { LeaveGuard } from '../../shared/LeaveGuard.tsx';
 import { Loaded } from '../../shared/Loaded.tsx';
-import { numberMarks } from '../../shared/local-dates.ts';
 import { Notice } from '../../shared/Notice.tsx';
+import { todayIn } from '../../shared/reading/today.ts';
 import { useInParts } from '../../shared/use-in-parts.ts';
 
 /**
@@ -52,8 +52,11 @@ function Import({ intake }: { readonly intake: IntakeDocument }) {
   );
   const sheet = sheets[at];
   const read = useMemo(
-    () => (sheet ? readRows(sheet, mapping, targets, { locale: workspace.locale, decimal }) : { rows: [], refused: [] }),
-    [sheet, mapping, targets, workspace.locale, decimal],
+    () =>
+      sheet
+        ? readRows(sheet, mapping, targets, { ...workspace, today: todayIn(workspace.zone), decimal })
+        : { rows: [], refused: [] },
+    [sheet, mapping, targets, workspace, decimal],
   );
   const take = (list: readonly Sheet[], index: number): void => {
     setSheets(list);

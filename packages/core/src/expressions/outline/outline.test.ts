@@ -14,6 +14,7 @@ import { readOutline, readOutlineGroup } from './read.ts';
 import { writeOutline } from './write.ts';
 
 const wording: Wording = {
+  zone: 'UTC',
   nameOf: (path) =>
     ({ total: 'Total value', venue: 'Venue', objects: 'Objects', begins: 'Begins' })[path.join('.')] ?? path.join(' '),
   format: (value) => {

@@ -6,7 +6,15 @@ import type { Selection } from '../selection.ts';
 import { TYPE_NAMES, useOtherWorkflows } from './field-types.ts';
 import { OptionsEditor } from './OptionsEditor.tsx';
 import classes from './Panel.module.css';
-import { ChoiceProperty, CountProperty, SwitchProperty, TextProperty, type useChange } from './properties.tsx';
+import {
+  ChoiceProperty,
+  CountProperty,
+  DayProperty,
+  NumberProperty,
+  SwitchProperty,
+  TextProperty,
+  type useChange,
+} from './properties.tsx';
 
 const MEGABYTE = 1_000_000;
 
@@ -58,8 +66,8 @@ export function FieldLimits({
             <CountProperty label="Decimal places" value={field.scale} onKeep={(scale) => change({ scale: scale ?? 0 })} />
           </div>
           <div className={classes.pair}>
-            {text('At least', 'min', field.min)}
-            {text('At most', 'max', field.max)}
+            <NumberProperty label="At least" value={field.min} onKeep={(min) => change({ min })} />
+            <NumberProperty label="At most" value={field.max} onKeep={(max) => change({ max })} />
           </div>
           {'total' in field && (
             <SwitchProperty label="Sum below the column" value={field.total} onKeep={(total) => change({ total })} />
@@ -69,13 +77,29 @@ export function FieldLimits({
     case 'date':
       return (
         <div className={classes.pair}>
-          {text('Not before', 'min', field.min)}
-          {text('Not after', 'max', field.max)}
+          <DayProperty label="Not before" value={field.min} onKeep={(min) => change({ min })} />
+          <DayProperty label="Not after" value={field.max} onKeep={(max) => change({ max })} />
         </div>
       );
     case 'choice':
     case 'multi-choice':
-      return <OptionsEditor options={field.options} onKeep={(options) => change({ options })} onCode={onCode} />;
+      return (
+        <>
+          {field.type === 'choice' && (
+            <ChoiceProperty
+              label="Shown as"
+              value={field.layout}
+              choices={[
+                { value: 'list', label: 'a list to choose from' },
+                { value: 'row', label: 'buttons beside each other (up to six options)' },
+                { value: 'column', label: 'buttons below each other (up to six options)' },
+              ]}
+              onKeep={(layout) => layout && change({ layout })}
+            />
+          )}
+          <OptionsEditor options={field.options} onKeep={(options) => change({ options })} onCode={onCode} />
+        </>
+      );
     case 'member':
       return (
         <ChoiceProperty
@@ -90,12 +114,16 @@ export function FieldLimits({
       return (
         <>
           <div className={classes.pair}>
-            <CountProperty label="Files at most" value={field.maxCount} onKeep={(count) => change({ maxCount: count ?? 10 })} />
             <CountProperty
+              label="Files at most"
+              value={field.maxCount}
+              min={1}
+              onKeep={(count) => change({ maxCount: count ?? 10 })}
+            />
+            <NumberProperty
               label="MB of a file at most"
-              value={field.maxBytes / MEGABYTE}
-              places={6}
-              onKeep={(size) => change({ maxBytes: size === null ? 20 * MEGABYTE : Math.round(size * MEGABYTE) })}
+              value={String(field.maxBytes / MEGABYTE)}
+              onKeep={(size) => change({ maxBytes: size === null ? 20 * MEGABYTE : Math.round(Number(size) * MEGABYTE) })}
             />
           </div>
           <TextProperty
@@ -168,6 +196,17 @@ export function FieldLimits({
     case 'note':
       return <TextProperty label="Text" value={field.text} lines={3} onKeep={(next) => change({ text: next })} />;
     case 'yes-no':
+      return (
+        <ChoiceProperty
+          label="Shown as"
+          value={field.layout}
+          choices={[
+            { value: 'row', label: 'buttons beside each other' },
+            { value: 'column', label: 'buttons below each other' },
+          ]}
+          onKeep={(layout) => layout && change({ layout })}
+        />
+      );
     case 'time':
     case 'date-time':
     case 'sign-off':

@@ -59,6 +59,25 @@ export function HandOffPanel({ handOff: key, onSelect }: Props) {
           ]}
           onKeep={(checking) => checking && change({ checking })}
         />
+        <ChoiceProperty
+          label="Its button"
+          value={handOff.emphasis}
+          choices={[
+            { value: 'primary', label: 'is what most press (filled)' },
+            { value: 'plain', label: 'is one among others' },
+            { value: 'final', label: 'ends something: asks before it goes' },
+          ]}
+          onKeep={(emphasis) => emphasis && change({ emphasis })}
+        />
+        {handOff.emphasis === 'final' && (
+          <TextProperty
+            label="What is asked before it"
+            note="What follows, for whoever presses; empty: that it can’t be taken back"
+            value={handOff.confirmation}
+            lines={2}
+            onKeep={(confirmation) => change({ confirmation })}
+          />
+        )}
         <SwitchProperty
           label="Offered only under a condition"
           value={handOff.offeredWhen !== null}
@@ -73,6 +92,13 @@ export function HandOffPanel({ handOff: key, onSelect }: Props) {
               path={joinPath('handOffs', key, 'offeredWhen')}
               place={place}
               onChange={changeOffered}
+            />
+            <TextProperty
+              label="Why it isn’t offered yet"
+              note="Shown in the place of the button; empty: nothing is shown before it is offered"
+              placeholder="such as: after two condition reports"
+              value={handOff.notYet}
+              onKeep={(notYet) => change({ notYet })}
             />
           </div>
         )}

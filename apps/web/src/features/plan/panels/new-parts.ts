@@ -27,10 +27,17 @@ function nextOnTrack({ stages }: Workflow, stage: Stage): Stage | null {
 export function newHandOff(workflow: Workflow, stage: Stage, target: Stage | null = null): Added {
   const to = target ?? nextOnTrack(workflow, stage) ?? workflow.stages.find(({ key }) => key !== stage.key) ?? stage;
   const name = freshName('Hand on', workflow.handOffs);
+  // The first hand-off of a stage is what most press; further ones stand beside it.
+  const isFirst = !workflow.handOffs.some(({ from }) => from === stage.key);
   const key = makeKey(name, keysOf(workflow.handOffs), 'handOff');
   return {
     key,
-    edit: { type: 'add-part', to: 'handOffs', part: { key, name, from: stage.key, otherwise: { to: to.key } }, before: null },
+    edit: {
+      type: 'add-part',
+      to: 'handOffs',
+      part: { key, name, from: stage.key, emphasis: isFirst ? 'primary' : 'plain', otherwise: { to: to.key } },
+      before: null,
+    },
   };
 }
 
@@ -58,7 +65,7 @@ export function stageAfter(workflow: Workflow, stage: Stage): Added {
     edits.push({
       type: 'add-part',
       to: 'handOffs',
-      part: { key: handOff, name: 'Hand on', from: key, otherwise: { to: next.key } },
+      part: { key: handOff, name: 'Hand on', from: key, emphasis: 'primary', otherwise: { to: next.key } },
       before: null,
     });
     for (const own of workflow.handOffs.filter(({ from }) => from === stage.key)) edits.push(...redirected(own, next.key, key));

@@ -1,7 +1,22 @@
-import { MultiSelect, NumberInput, Select, Switch, Textarea, TextInput } from '@mantine/core';
-import type { Edit, Json, Path } from '@ypomet/core';
+import { MultiSelect, Select, Switch, Textarea, TextInput } from '@mantine/core';
+import {
+  type Edit,
+  type Exact,
+  type Json,
+  type Path,
+  readExact,
+  readLocalDay,
+  readLocalNumber,
+  writeExact,
+  writeLocalDay,
+  writeLocalNumber,
+} from '@ypomet/core';
 import { useEffect, useId, useState } from 'react';
+import { CountInput } from '../../../shared/reading/CountInput.tsx';
+import { ReadInput } from '../../../shared/reading/ReadInput.tsx';
+import { todayIn } from '../../../shared/reading/today.ts';
 import { useDraft } from '../../drafts/draft-context.tsx';
+import { useSession } from '../../session/queries.ts';
 import classes from './Panel.module.css';
 
 /** Sets properties of a part; whether that was possible. What isn't says why, and stays as it was typed. */
@@ -55,7 +70,7 @@ export function TextProperty({ label, value, onKeep, note, lines = 1, isCode = f
     label,
     value: text,
     size: 'xs' as const,
-    error: isRefused ? 'Not kept as it is.' : undefined,
+    error: isRefused ? NOT_KEPT : undefined,
     ...(note === undefined ? {} : { description: note }),
     ...(placeholder === undefined ? {} : { placeholder }),
     ...(isCode ? { classNames: { input: 'mono' } } : {}),
@@ -84,39 +99,96 @@ export function TextProperty({ label, value, onKeep, note, lines = 1, isCode = f
   );
 }
 
-/** A number of a part, or none; whole, unless it may have decimal places. */
+/** A whole number of a part, or none. */
 export function CountProperty({
   label,
   value,
   onKeep,
   placeholder = 'none',
-  places = 0,
+  min = 0,
 }: {
   readonly label: string;
   readonly value: number | null;
   readonly onKeep: (value: number | null) => boolean;
   readonly placeholder?: string;
-  readonly places?: number;
+  readonly min?: number;
 }) {
-  const keep = (text: string): boolean => onKeep(text === '' ? null : Number(text));
-  const { text, setText, isRefused, finish } = useTyped(value === null ? '' : String(value), keep);
+  const { locale } = useSession().workspace;
   return (
-    <NumberInput
+    <CountInput
       label={label}
       size="xs"
-      hideControls
-      allowDecimal={places > 0}
-      decimalScale={places}
-      allowNegative={false}
+      locale={locale}
+      min={min}
       placeholder={placeholder}
-      value={text}
-      error={isRefused ? 'Not kept as it is.' : undefined}
-      onChange={(next) => setText(String(next))}
-      onBlur={finish}
-      onKeyDown={(event) => event.key === 'Enter' && finish()}
+      value={value}
+      onKeep={(count) => (onKeep(count) ? null : NOT_KEPT)}
     />
   );
 }
+
+/** A number of a part with decimal places, or none; as the definition has it, which is decimal text. */
+export function NumberProperty({
+  label,
+  value,
+  onKeep,
+  placeholder = 'none',
+  currency,
+}: {
+  readonly label: string;
+  readonly value: string | null;
+  readonly onKeep: (value: string | null) => boolean;
+  readonly placeholder?: string;
+  readonly currency?: string;
+}) {
+  const { locale } = useSession().workspace;
+  const shown = value === null ? null : readExact(value);
+  return (
+    <ReadInput
+      label={label}
+      size="xs"
+      when="left"
+      placeholder={placeholder}
+      inputMode="decimal"
+      shown={shown === null ? (value ?? '') : writeLocalNumber(shown, locale)}
+      read={(text) => readLocalNumber(text, { locale, currency })}
+      write={(number) => writeLocalNumber(number, locale)}
+      example={writeLocalNumber(readExact('1250.5') as Exact, locale)}
+      onKeep={(number) => (onKeep(number === null ? null : writeExact(number)) ? null : NOT_KEPT)}
+    />
+  );
+}
+
+/** A day of a part, or none, as ISO 8601. */
+export function DayProperty({
+  label,
+  value,
+  onKeep,
+  placeholder = 'none',
+}: {
+  readonly label: string;
+  readonly value: string | null;
+  readonly onKeep: (value: string | null) => boolean;
+  readonly placeholder?: string;
+}) {
+  const { locale, zone } = useSession().workspace;
+  const write = (day: string): string => writeLocalDay(day, locale);
+  return (
+    <ReadInput<string>
+      label={label}
+      size="xs"
+      when="left"
+      placeholder={placeholder}
+      shown={value === null ? '' : write(value)}
+      read={(text) => readLocalDay(text, { locale, today: todayIn(zone) })}
+      write={write}
+      example={write('2027-03-12')}
+      onKeep={(day) => (onKeep(day) ? null : NOT_KEPT)}
+    />
+  );
+}
+
+const NOT_KEPT = 'Not kept as it is.';
 
 export type Choice = { readonly value: string; readonly label: string };
 
