@@ -91,7 +91,7 @@ test('from a warning that is accepted to a sign-off that no longer stands', asyn
   await test.step('each field has its input; a time is the clock’s of the workspace', async () => {
     await borrower.locator('#field-title').fill('Storm lantern');
     await borrower.locator('#field-at').fill('2027-01-02T00:30');
-    await expect(borrower.locator('[data-field="day"]')).toContainText(/January 2, 2027|2 January 2027/);
+    await expect(borrower.locator('[data-field="day"]')).toContainText(/2 Jan 2027/);
     await borrower.locator('#field-about').click();
     const records = borrower.getByRole('option', { name: /^L-/ });
     await expect(records.first()).toBeVisible();

@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import pg from 'pg';
-import { RAISE_LOST } from './jobs/queue.ts';
+import { RAISE_LOST, RELEASE_IDLE } from './jobs/queue.ts';
 import { eventually, loanRequest, objectRow, problemOf, publishDefinition, TestServer } from './testing/test-server.ts';
 
 let server: TestServer;
@@ -138,6 +138,36 @@ test('a hand-off whose connection is lost after it was sent says that it isn’t
 });
 
 describe('deliveries', () => {
+  test('a job that this process holds and doesn’t run is freed, with its queue; one that it runs, or has just taken, is not', async () => {
+    const { pool } = server.server.context.database;
+    const add = async (queue: string, lockedBefore: string): Promise<string> => {
+      const { rows } = await pool.query<{ id: string }>(
+        `select (graphile_worker.add_job('deliver', '{}', $1, now() + interval '1 hour')).id::text as id`,
+        [queue],
+      );
+      const [{ id = '' } = {}] = rows;
+      await pool.query(
+        `with job as (update graphile_worker._private_jobs set locked_by = 'a-pool', locked_at = now() - $2::interval where id = $1 returning job_queue_id)
+         update graphile_worker._private_job_queues set locked_by = 'a-pool', locked_at = now() - $2::interval where id = (select job_queue_id from job)`,
+        [id, lockedBefore],
+      );
+      return id;
+    };
+    const [idle, run, taken] = [await add('idle', '1 minute'), await add('run', '1 minute'), await add('taken', '1 second')];
+    await pool.query(RELEASE_IDLE, [['a-pool'], [run]]);
+    const { rows } = await pool.query<{ id: string; job: boolean; queue: boolean }>(
+      `select j.id::text as id, j.locked_by is not null as job, q.locked_by is not null as queue
+       from graphile_worker._private_jobs j join graphile_worker._private_job_queues q on q.id = j.job_queue_id where j.id = any($1) order by j.id`,
+      [[idle, run, taken]],
+    );
+    expect(rows).toEqual([
+      { id: idle, job: false, queue: false },
+      { id: run, job: true, queue: true },
+      { id: taken, job: true, queue: true },
+    ]);
+    await pool.query('delete from graphile_worker._private_jobs where id = any($1)', [[idle, run, taken]]);
+  });
+
   test('one whose last attempt was cut off waits for a person', async () => {
     const { pool } = server.server.context.database;
     const record = await begin();

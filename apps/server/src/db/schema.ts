@@ -44,6 +44,8 @@ export type StoredContent = DeliveryConsequence & {
     readonly bcc: readonly string[];
     readonly replyTo: readonly string[];
   };
+  /** Addresses whose mail server took the mail while others refused it: a further attempt leaves them out. */
+  readonly taken?: readonly string[];
 };
 
 const instant = (name: string) => timestamp(name, { withTimezone: true, mode: 'string', precision: 3 });

@@ -24,6 +24,17 @@ const RELEASE_STALE = `with held as (
   )
   select graphile_worker.force_unlock_workers(array(select locked_by from gone where is_gone))`;
 /**
+ * Jobs that this process holds and doesn't run: what became of one could not be written when it ended, because PostgreSQL was
+ * away. They are freed, and so are the queues of such jobs. One that was taken a moment ago is only about to be run.
+ */
+export const RELEASE_IDLE = `with idle as (
+    update graphile_worker._private_jobs set locked_at = null, locked_by = null
+    where locked_by = any($1::text[]) and id <> all($2::bigint[]) and locked_at < now() - interval '5 seconds' returning id
+  )
+  update graphile_worker._private_job_queues q set locked_at = null, locked_by = null
+  where q.locked_by = any($1::text[]) and q.locked_at < now() - interval '5 seconds' and not exists (
+    select 1 from graphile_worker._private_jobs j where j.job_queue_id = q.id and j.id = any($2::bigint[]))`;
+/**
  * A delivery whose last attempt was cut off (its process was killed) has a job that never runs again, or none: it waits for
  * a person like any other that could not be sent.
  */
@@ -43,9 +54,16 @@ export type Jobs = { readonly deliver: (delivery: string) => Promise<void> };
  * PostgreSQL was away comes again after growing pauses; what a delivery came to is the job's own affair.
  */
 export async function startQueue(url: string, jobs: Jobs, log: FastifyBaseLogger): Promise<Queue> {
+  /** Ids of the jobs that are being run here. */
+  const running = new Set<string>();
   const taskList: TaskList = {
-    deliver: async (payload) => {
-      await jobs.deliver((payload as { readonly delivery: string }).delivery);
+    deliver: async (payload, { job }) => {
+      running.add(job.id);
+      try {
+        await jobs.deliver((payload as { readonly delivery: string }).delivery);
+      } finally {
+        running.delete(job.id);
+      }
     },
   };
   const logger = new Logger(() => (level, message) => {
@@ -109,6 +127,7 @@ export async function startQueue(url: string, jobs: Jobs, log: FastifyBaseLogger
     const held = holding === null && runner !== null ? hold() : Promise.resolve();
     held
       .then(() => pool.query(RELEASE_STALE))
+      .then(() => pool.query(RELEASE_IDLE, [holders, [...running]]))
       .then(() => pool.query(RAISE_LOST))
       .catch((error: Error) => log.error({ message: error.message }, 'stale jobs were not released'));
   }, 10_000).unref();

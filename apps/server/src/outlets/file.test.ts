@@ -76,6 +76,20 @@ describe('file registers', () => {
     expect(read).toEqual([['number', 'borrower'], ...rows]);
   });
 
+  test.each(['', '{"name":"/x', 'null'])('a note that was cut off (“%s”) costs no row', async (note) => {
+    const { outlet, home } = begin();
+    await outlet.send(setup, row('a', ['L-1', 'A']));
+    writeFileSync(path.join(home, '.written', 'b.row'), note);
+    await outlet.send(setup, row('b', ['L-2', 'B']));
+    await outlet.send(setup, row('b', ['L-2', 'B']));
+    const read = parseCsv(readFileSync(path.join(home, 'loans.csv')), { columns: false });
+    expect(read).toEqual([
+      ['number', 'borrower'],
+      ['L-1', 'A'],
+      ['L-2', 'B'],
+    ]);
+  });
+
   test('a row whose attempt was cut off is written, wherever others wrote meanwhile', async () => {
     const { outlet, home } = begin();
     await outlet.send(setup, row('a', ['1', 'a']));

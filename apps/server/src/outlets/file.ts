@@ -102,6 +102,30 @@ async function writeDurably(place: string, content: Buffer): Promise<void> {
   }
 }
 
+/** A note is written aside and then renamed: whoever reads it finds all of it, or the one before, whenever the process ends. */
+async function writeNote(place: string, text: string): Promise<void> {
+  await writeDurably(`${place}.part`, Buffer.from(text));
+  await rename(`${place}.part`, place);
+}
+
+/** A note; null where there is none. */
+const readNote = (place: string): Promise<string | null> =>
+  readFile(place, 'utf8').catch((error: NodeJS.ErrnoException) => {
+    if (error.code === 'ENOENT') return null;
+    throw error;
+  });
+
+/** Where a row was to be written; null where the note was cut off before that was said, so that nothing was written either. */
+function readRowPlace(note: string | null): RowPlace | null {
+  if (note === null) return null;
+  try {
+    return JSON.parse(note) as RowPlace;
+  } catch (error) {
+    if (error instanceof SyntaxError) return null;
+    throw error;
+  }
+}
+
 /**
  * The file is written aside, under the delivery's key, and then gets its name as a second one (a hard link): one that has
  * two names already was written by an attempt whose end nobody saw.
@@ -115,17 +139,14 @@ async function writeWhole(
   const aside = path.join(homeOf(root, setup), WRITTEN, id);
   const noted = `${aside}.name`;
   return alone(place, async () => {
-    const earlier = await readFile(noted, 'utf8').catch((error: NodeJS.ErrnoException) => {
-      if (error.code === 'ENOENT') return null;
-      throw error;
-    });
+    const earlier = await readNote(noted);
     if (earlier !== null && (await isSameFile(earlier, aside))) return earlier;
     if (!(await isThere(aside))) {
       await writeDurably(`${aside}.part`, await render(content.written));
       await rename(`${aside}.part`, aside);
     }
     if (content.exists === 'replace') {
-      await writeFile(noted, place);
+      await writeNote(noted, place);
       await rm(`${place}.${id}`, { force: true });
       await link(aside, `${place}.${id}`);
       await rename(`${place}.${id}`, place);
@@ -133,7 +154,7 @@ async function writeWhole(
     }
     for (let number = 1; number <= MAX_NUMBER; number++) {
       const name = numbered(place, number);
-      await writeFile(noted, name);
+      await writeNote(noted, name);
       try {
         await link(aside, name);
         return name;
@@ -166,15 +187,11 @@ async function appendRow(
   const head = writeCsv([written.head]);
   const row = Buffer.from(writeCsv([written.row]));
   return alone(place, async () => {
-    const noted = await readFile(note, 'utf8').catch((error: NodeJS.ErrnoException) => {
-      if (error.code === 'ENOENT') return null;
-      throw error;
-    });
-    const earlier = noted === null ? null : (JSON.parse(noted) as RowPlace);
+    const earlier = readRowPlace(await readNote(note));
     const found = earlier && (await findRow(earlier, head, row));
     if (found === 'there') return (earlier as RowPlace).name;
     const { name, from } = found === 'free' ? (earlier as RowPlace) : await endOf(place, head);
-    if (found !== 'free') await writeDurably(note, Buffer.from(JSON.stringify({ name, from })));
+    if (found !== 'free') await writeNote(note, JSON.stringify({ name, from }));
     const file = await openForWriting(name);
     try {
       const lines = linesAt(from, head, row);

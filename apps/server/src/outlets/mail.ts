@@ -51,7 +51,7 @@ export function makeMailOutlet(means: MailMeans): Outlet<'mail'> {
     kind: 'mail',
     send: async (setup, sending) => {
       const message = await writeMessage(setup, sending, means);
-      return sendWith(transportOf(setup), message);
+      return sendWith(transportOf(setup), message, receiversOf(sending.content));
     },
     try: async (setup) => {
       await transportOf(setup)
@@ -67,22 +67,64 @@ export function makeMailOutlet(means: MailMeans): Outlet<'mail'> {
   };
 }
 
-async function sendWith(transport: Transporter, message: object): Promise<Received> {
+/** Every receiver's address, each once; `left`: those who don't have the mail yet. */
+function receiversOf({ addresses, taken = [] }: Sending<'mail'>['content']): Receivers {
+  const all = [...new Set([...(addresses?.to ?? []), ...(addresses?.cc ?? []), ...(addresses?.bcc ?? [])])];
+  const left = all.filter((address) => !taken.includes(address));
+  // All of them had it, and the note of that was lost: the last of them is asked once more.
+  return { all, left: left.length === 0 ? all.slice(-1) : left };
+}
+type Receivers = { readonly all: readonly string[]; readonly left: readonly string[] };
+
+type Sent = {
+  readonly response: string;
+  readonly rejected: readonly (string | { readonly address: string })[];
+  readonly rejectedErrors?: readonly { readonly responseCode?: number; readonly response?: string }[];
+};
+
+async function sendWith(transport: Transporter, message: object, receivers: Receivers): Promise<Received> {
+  const { from } = message as { readonly from: { readonly address: string } };
+  let sent: Sent;
   try {
-    const { response } = (await transport.sendMail(message)) as { response: string };
-    return { answer: response };
+    const envelope = { from: from.address, to: [...receivers.left] };
+    sent = (await transport.sendMail({ ...message, envelope })) as Sent;
   } catch (error) {
     throw asNotSent(error as Error);
   }
+  if (sent.rejected.length === 0) return { answer: sent.response };
+  throw partlyRefused(sent, receivers);
 }
+
+/** Some receivers have it, others were refused: the others wait, by their number, and are tried again by themselves. */
+function partlyRefused({ rejected, rejectedErrors = [] }: Sent, { all, left }: Receivers): Error {
+  const refused = rejected.map((one) => (typeof one === 'string' ? one : one.address).toLowerCase());
+  const isRefused = (address: string): boolean => refused.includes(address.toLowerCase());
+  const numbers = all.flatMap((address, index) => (isRefused(address) ? [String(index + 1)] : []));
+  const said = rejectedErrors.map(({ response = '' }) => response);
+  // What the server said often repeats the address, which not everybody who reads the log may know.
+  const answer = all.reduce(
+    (text, address, index) => text.replaceAll(address, `recipient ${index + 1}`),
+    (said[0] ?? '').slice(0, 500),
+  );
+  return notSent(
+    'partly-refused',
+    { recipients: numbers, answer },
+    {
+      isFinal: rejectedErrors.length > 0 && rejectedErrors.every(({ responseCode = 0 }) => isFinalCode(responseCode)),
+      answer: said.join('\n'),
+      taken: left.filter((address) => !isRefused(address)),
+    },
+  );
+}
+
+/** 5xx answers are final by RFC 5321, section 4.2.1, but for those about the sign-in, which a person mends. */
+const isFinalCode = (code: number): boolean => code >= 550 && code < 560;
 
 /** What went wrong, in the mail server's own words where it said any. */
 function asNotSent(error: Error): Error {
   const { code = '', response, responseCode } = error as Error & { code?: string; response?: string; responseCode?: number };
   if (response) {
-    // 5xx answers are final by RFC 5321, section 4.2.1, but for those about the sign-in, which a person mends.
-    const isFinal = (responseCode ?? 0) >= 550 && (responseCode ?? 0) < 560;
-    return notSent('refused', { answer: response.slice(0, 500) }, { isFinal, answer: response });
+    return notSent('refused', { answer: response.slice(0, 500) }, { isFinal: isFinalCode(responseCode ?? 0), answer: response });
   }
   if (code === 'ETIMEDOUT') return notSent('timed-out', { seconds: TIMEOUT_MS / 1000 });
   return notSent('unreachable', { answer: error.message.slice(0, 300) });

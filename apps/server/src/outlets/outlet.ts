@@ -66,6 +66,8 @@ export class NotSent extends Error {
       readonly isFinal?: boolean;
       /** What the receiver said. */
       readonly answer?: string;
+      /** Receivers who have it all the same: it isn't sent to them again. */
+      readonly taken?: readonly string[];
     } = {},
   ) {
     super(fault.code);

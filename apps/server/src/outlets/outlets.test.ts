@@ -49,7 +49,12 @@ describe('mail', () => {
       ...more,
     },
   });
-  const state = { taken: [] as { readonly text: string; readonly to: readonly string[] }[], refuses: '' };
+  const state = {
+    taken: [] as { readonly text: string; readonly to: readonly string[] }[],
+    refuses: '',
+    /** Whom alone that is said of; empty: of everybody. */
+    refused: '',
+  };
   let server: SMTPServer;
   let outlet: ReturnType<typeof makeMailOutlet>;
   /** `451 try again later` as the mail server says it. */
@@ -76,7 +81,7 @@ describe('mail', () => {
       authOptional: true,
       disabledCommands: ['AUTH', 'STARTTLS'],
       logger: false,
-      onRcptTo: (_address, _session, done) => done(refusal()),
+      onRcptTo: ({ address }, _session, done) => done(state.refused === '' || state.refused === address ? refusal() : null),
       onData: (stream, session, done) => {
         let text = '';
         stream.setEncoding('utf8').on('data', (chunk: string) => (text += chunk));
@@ -94,6 +99,7 @@ describe('mail', () => {
   afterEach(() => {
     state.taken.length = 0;
     state.refuses = '';
+    state.refused = '';
   });
   afterAll(async () => {
     await outlet.close();
@@ -129,6 +135,30 @@ describe('mail', () => {
     expect(parsed.bcc).toBeUndefined();
     expect(text.split(/\r?\n\r?\n/)[0]).not.toMatch(/^bcc:/im);
     expect(to).not.toContain('everybody@else.invalid');
+  });
+
+  test.each([
+    ['550 no such mailbox c@d.invalid', true],
+    ['451 try again later', false],
+  ])('one that is refused (%s) waits by itself: the others have it once', async (refuses, isFinal) => {
+    Object.assign(state, { refuses, refused: 'c@d.invalid' });
+    const error = await outlet.send(setup, mail()).catch((thrown: unknown) => thrown);
+    expect(error).toBeInstanceOf(NotSent);
+    const { fault, more } = error as NotSent;
+    expect([fault.code, fault.params.recipients, more.isFinal, more.taken]).toEqual([
+      'partly-refused',
+      ['2'],
+      isFinal,
+      ['a@b.invalid', 'e@f.invalid'],
+    ]);
+    // The log is read by people who may not know the address.
+    expect(String(fault.params.answer)).not.toContain('c@d.invalid');
+    expect(state.taken.map(({ to }) => to)).toEqual([['a@b.invalid', 'e@f.invalid']]);
+    state.refuses = '';
+    const { to, parsed } = await sent(mail({ taken: more.taken } as never));
+    expect(to).toEqual(['c@d.invalid']);
+    // The mail itself is the same: it names all its open receivers.
+    expect(parsed.to?.map(({ address }) => address)).toEqual(['a@b.invalid']);
   });
 
   test('the record goes along as JSON, CSV or PDF', async () => {
@@ -342,6 +372,38 @@ describe('web endpoints', () => {
       if (url) expect(url.origin).toBe('https://insurer.example');
     },
   );
+
+  test.each(['/pieces/../detail', '/pieces/%2e%2E/detail', '/pieces/./x', '/pieces//detail', '\\..\\x', '/..'])(
+    'a value can’t lead “%s” to another resource',
+    (more) => {
+      expect(() => addressOf(setupAt('https://insurer.example/api'), more)).toThrow(NotSent);
+    },
+  );
+
+  test.each(['/pieces/a..b/detail', '/pieces/...', '/pieces/', '?at=../x'])('“%s” stays where it is', (more) => {
+    expect(addressOf(setupAt('https://insurer.example/api'), more).pathname).toMatch(/^\/api/);
+  });
+
+  test('trying it asks as a delivery does, and isn’t well where the endpoint isn’t', async () => {
+    const seen: IncomingMessage[] = [];
+    const outlet = outletFor(host);
+    const tried = async (status: number): Promise<string> => {
+      answer = (incoming, response) => {
+        seen.push(incoming);
+        response.writeHead(status, { location: 'http://elsewhere.invalid/' }).end('said');
+      };
+      return outlet.try({ ...setupAt(`http://${host}`), secret: 's3cret' }).catch((error: NotSent) => error.fault.code);
+    };
+    expect([await tried(200), await tried(405), await tried(500), await tried(302), await tried(401)]).toEqual([
+      '200 said',
+      '405 said',
+      'status',
+      'status',
+      'status',
+    ]);
+    expect(seen.every(({ headers }) => headers.signature !== undefined && headers['x-ypomet-trial'] === '1')).toBe(true);
+    await outlet.close();
+  });
 
   test('expected answers are codes and ranges', () => {
     expect([200, 204, 302, 404, 500].map((status) => isExpected(status, '200-299, 404'))).toEqual([

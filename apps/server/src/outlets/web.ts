@@ -60,6 +60,22 @@ function makeAgent(allowed: readonly string[]): Agent {
 /** For hosts that the configuration names. */
 const openConnect = buildConnector({ timeout: 10_000 });
 
+/** Answers of an endpoint that is there and takes deliveries, not questions: no such thing here, not by this method, not this form. */
+const ANSWERS_OTHERS: ReadonlySet<number> = new Set([400, 404, 405, 415, 422]);
+
+/** Heads that belong to the connection (RFC 9110, section 7.6.1; RFC 9112): a design can't set them. */
+const OWN_HEADS: ReadonlySet<string> = new Set([
+  'connection',
+  'content-length',
+  'expect',
+  'host',
+  'keep-alive',
+  'te',
+  'trailer',
+  'transfer-encoding',
+  'upgrade',
+]);
+
 /** Speaks to web endpoints: JSON or forms, signed, once a delivery as far as the receiver drops repeats. Doesn't follow redirects. */
 export function makeWebOutlet(allowed: readonly string[]): Outlet<'web'> {
   const agent = makeAgent(allowed);
@@ -77,32 +93,60 @@ export function makeWebOutlet(allowed: readonly string[]): Outlet<'web'> {
     },
     try: async (setup) => {
       const url = addressOf(setup, '');
-      const { status, text } = await ask(agent, setup, url, 'GET', { 'x-ypomet-trial': '1' }, undefined);
-      return `${status} ${text.slice(0, 200)}`.trim();
+      // Asked as a delivery asks, with the signature or secret, so that a wrong one is found here.
+      const headers = await headersOf(setup, 'trial', { method: 'GET', headers: [], mediaType: 'text/plain', body: '' }, url);
+      const { status, text } = await ask(agent, setup, url, 'GET', { ...headers, 'x-ypomet-trial': '1' }, undefined);
+      const shown = `${status} ${text.slice(0, 200)}`.trim();
+      if (status < 300 || ANSWERS_OTHERS.has(status)) return shown;
+      throw notSent('status', { status }, { answer: shown });
     },
     close: () => agent.close(),
   };
 }
 
-/** The outlet's address with what a delivery adds to it, which can't leave the outlet's own server. */
+/** Parts of a path that lead elsewhere than to what they name: up, to the same place, or nowhere (WHATWG URL, "double-dot segment"). */
+const LEADS_AWAY = /^(\.|%2e){1,2}$/i;
+
+/** Whether a path stays beneath the place it is added to, whatever values were written into it. */
+function staysBeneath(more: string): boolean {
+  const [path = ''] = more.split(/[?#]/);
+  const parts = path.replace(/^[/\\]/, '').split(/[/\\]/);
+  return parts.every((part, index) => !LEADS_AWAY.test(part) && (part !== '' || index === parts.length - 1));
+}
+
+/**
+ * The outlet's address with what a delivery adds to it, which can't leave the outlet's own path: a value that is empty, `.` or
+ * `..` would reach another resource, under our signature.
+ */
 export function addressOf({ settings }: Pick<OutletSetup<'web'>, 'settings'>, more: string): URL {
   const base = settings.address.replace(/\/+$/, '');
   const rest = more === '' || /^[/?]/.test(more) ? more : `/${more}`;
   const url = URL.canParse(base + rest) ? new URL(base + rest) : null;
-  if (!url || url.origin !== new URL(settings.address).origin || url.username !== '')
+  if (!url || !staysBeneath(rest) || url.origin !== new URL(settings.address).origin || url.username !== '')
     throw notSent('bad-address', { address: more.slice(0, 200) }, { isFinal: true });
   return url;
 }
+
+type Asking = {
+  readonly method: string;
+  readonly headers: Sending<'web'>['content']['headers'];
+  readonly mediaType: string;
+  readonly body: string;
+};
 
 /** What goes with a request; the delivery's key under the names receivers look for. */
 async function headersOf(
   { settings, secret, key }: OutletSetup<'web'>,
   id: string,
-  { method, headers: own, mediaType, body }: Sending<'web'>['content'],
+  { method, headers: own, mediaType, body }: Asking,
   url: URL,
 ): Promise<Record<string, string>> {
   const headers: Record<string, string> = {
-    ...Object.fromEntries(own.map(([name, value]) => [name.toLowerCase(), value.replace(/[^\t\x20-\x7e\x80-\xff]/g, '?')])),
+    ...Object.fromEntries(
+      own
+        .filter(([name]) => !OWN_HEADS.has(name.toLowerCase()))
+        .map(([name, value]) => [name.toLowerCase(), value.replace(/[^\t\x20-\x7e\x80-\xff]/g, '?')]),
+    ),
     'content-type': mediaType,
     'idempotency-key': id,
     'x-ypomet-delivery': id,

@@ -8,8 +8,8 @@ export function RouteFault() {
   return (
     <main style={{ padding: 40, maxWidth: 620 }}>
       <Notice tone="fault" title="This page couldn’t be shown">
-        {error instanceof Error ? error.message : 'Something unexpected happened.'} What was kept or handed on is safe on the
-        server; what was only typed on this page may be gone.
+        {error instanceof Error ? error.message : 'Something unexpected happened.'} What was handed on is safe on the server. What
+        you typed into a form or a design is kept in this browser and comes back when the page is loaded again.
       </Notice>
       <Button mt="md" onClick={() => window.location.reload()}>
         Load again

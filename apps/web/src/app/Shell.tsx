@@ -1,21 +1,37 @@
 import { UnstyledButton } from '@mantine/core';
 import { useClickOutside } from '@mantine/hooks';
-import { useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
+import { type UseQueryResult, useQuery } from '@tanstack/react-query';
+import type { Session } from '@ypomet/contract';
+import { useEffect, useRef, useState } from 'react';
 import { Navigate, NavLink, Outlet, useLocation, useNavigate } from 'react-router';
 import { CommandsProvider, useCommands } from '../features/palette/commands-context.tsx';
 import { ownRegistersQuery } from '../features/registers/queries.ts';
 import { sessionQuery, useSignOut } from '../features/session/queries.ts';
 import { Loaded } from '../shared/Loaded.tsx';
 import { SchemeSwitch } from '../shared/SchemeSwitch.tsx';
+import { usePageTitle } from '../shared/use-page-title.ts';
 import classes from './Shell.module.css';
 
 /** The frame around every page of someone signed in: where they are, where they can go, who they are. */
 export function Shell() {
   const session = useQuery(sessionQuery);
   const location = useLocation();
-  if (session.data === null) return <Navigate to={`/sign-in?to=${encodeURIComponent(location.pathname)}`} replace />;
+  if (session.data === null)
+    return <Navigate to={`/sign-in?to=${encodeURIComponent(location.pathname + location.search + location.hash)}`} replace />;
+  return <SignedIn session={session} place={location.pathname} />;
+}
+
+function SignedIn({ session, place }: { readonly session: UseQueryResult<Session | null>; readonly place: string }) {
   const isAnalyst = session.data?.member.roles.includes('analyst') === true;
+  const content = useRef<HTMLDivElement>(null);
+  usePageTitle(content);
+  const from = useRef(place);
+  // Whoever goes on to another page by the keyboard is at its beginning then, not at the window's.
+  useEffect(() => {
+    if (from.current === place) return;
+    from.current = place;
+    if (window.document.activeElement === window.document.body) content.current?.focus({ preventScroll: true });
+  }, [place]);
   const page = (
     <div className={classes.shell}>
       <a className={classes.skip} href="#content">
@@ -32,7 +48,7 @@ export function Shell() {
           {session.data && <Me name={session.data.member.name} workspace={session.data.workspace.name} />}
         </div>
       </header>
-      <div id="content" className={classes.content} tabIndex={-1}>
+      <div id="content" ref={content} className={classes.content} tabIndex={-1}>
         {session.data ? (
           <Outlet />
         ) : (

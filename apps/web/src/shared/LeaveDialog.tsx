@@ -1,4 +1,5 @@
 import { Button, Group, Modal } from '@mantine/core';
+import { useFocusBack } from './use-focus-back.ts';
 
 /** Asks whether to leave something unkept behind. */
 export function LeaveDialog({
@@ -10,6 +11,7 @@ export function LeaveDialog({
   readonly onLeave: () => void;
   readonly onStay: () => void;
 }) {
+  useFocusBack();
   return (
     <Modal opened onClose={onStay} title="Leave this page?" centered>
       <p style={{ marginTop: 0 }}>{what}</p>

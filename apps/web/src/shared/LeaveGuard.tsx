@@ -1,8 +1,12 @@
 import { lazy, Suspense, useEffect } from 'react';
 import { useBlocker } from 'react-router';
 
-/** Loaded when it is asked for: most never leave anything behind. */
-const LeaveDialog = lazy(() => import('./LeaveDialog.tsx').then((module) => ({ default: module.LeaveDialog })));
+/** Loaded beside the page, so that it is there when the network isn't: most never leave anything behind. */
+const loadDialog = () => import('./LeaveDialog.tsx').then((module) => ({ default: module.LeaveDialog }));
+const LeaveDialog = lazy(loadDialog);
+
+/** The page itself comes first. */
+const PRELOAD_AFTER_MS = 2000;
 
 /**
  * Asks before something unkept is left behind: on the way to another page, and when the window closes. `within`: addresses
@@ -15,6 +19,10 @@ export function LeaveGuard({ when, what, within }: { readonly when: boolean; rea
       currentLocation.pathname !== nextLocation.pathname &&
       !(within !== undefined && nextLocation.pathname.startsWith(within)),
   );
+  useEffect(() => {
+    const timer = setTimeout(() => void loadDialog().catch(() => 'asked for again when it is needed'), PRELOAD_AFTER_MS);
+    return () => clearTimeout(timer);
+  }, []);
   useEffect(() => {
     if (!when) return;
     const ask = (event: BeforeUnloadEvent): void => event.preventDefault();

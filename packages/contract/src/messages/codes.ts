@@ -5,6 +5,7 @@ import type { REGISTER_FACTS } from '../register-schemas.ts';
 export const DELIVERY_FAULTS = [
   'nobody',
   'recipient-unfit',
+  'partly-refused',
   'cut-off',
   'refused',
   'no-outlet',

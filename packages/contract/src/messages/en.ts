@@ -121,6 +121,7 @@ export const SERVER_EN: ServerLanguage = {
   deliveryFaults: {
     nobody: 'Nobody to send it to: no address was found.',
     'recipient-unfit': 'Recipient {recipients} isn’t one e-mail address.',
+    'partly-refused': 'The mail server refused recipient {recipients}, and took it for the others: {answer}',
     'cut-off': 'The last attempt was cut off.',
     refused: '{answer}',
     'no-outlet': 'There is no outlet “{outlet}” of this kind.',

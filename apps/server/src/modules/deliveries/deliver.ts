@@ -42,10 +42,10 @@ export async function deliver(delivering: Delivering, id: string): Promise<void>
     received = await delivering.outlets.send(row.outlet, { id, content });
   } catch (error) {
     if (isUnavailable(error)) throw error;
-    const { fault, isFinal, answer } = faultOf(error);
+    const { fault, isFinal, answer, taken } = faultOf(error);
     const attempts = row.attempts + 1;
     const pause = isFinal || attempts >= MAX_ATTEMPTS ? null : pauseAfter(attempts);
-    await markFailed(pool, { id, durationMs: duration(), answer, issues: null }, fault, pause);
+    await markFailed(pool, { id, durationMs: duration(), answer, issues: null }, fault, pause, taken);
     return;
   }
   const attempt = { id, durationMs: duration(), answer: received.answer.slice(0, 4000), issues: null };
@@ -55,11 +55,20 @@ export async function deliver(delivering: Delivering, id: string): Promise<void>
   else await markSent(pool, attempt);
 }
 
-function faultOf(error: unknown): { readonly fault: DeliveryFault; readonly isFinal: boolean; readonly answer: string } {
-  if (error instanceof NotSent)
-    return { fault: error.fault, isFinal: error.more.isFinal ?? false, answer: (error.more.answer ?? '').slice(0, 4000) };
+type Failure = {
+  readonly fault: DeliveryFault;
+  readonly isFinal: boolean;
+  readonly answer: string;
+  readonly taken: readonly string[];
+};
+
+function faultOf(error: unknown): Failure {
+  if (error instanceof NotSent) {
+    const { isFinal = false, answer = '', taken = [] } = error.more;
+    return { fault: error.fault, isFinal, answer: answer.slice(0, 4000), taken };
+  }
   const { message } = error as Error;
-  return { fault: { code: 'refused', params: { answer: message.slice(0, 500) } }, isFinal: false, answer: '' };
+  return { fault: { code: 'refused', params: { answer: message.slice(0, 500) } }, isFinal: false, answer: '', taken: [] };
 }
 
 /** What is sent; of deliveries of before these had contents, the mail they were. */

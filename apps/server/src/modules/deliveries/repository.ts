@@ -86,22 +86,28 @@ export const markSent = (db: Queries, { id, durationMs, answer, issues }: Attemp
     values: [id, durationMs, answer, issues === null ? null : JSON.stringify(issues)],
   });
 
-/** Notes a failed attempt, unless another settled the delivery meanwhile: it comes again after a pause, or waits for a person where that is null. */
+/**
+ * Notes a failed attempt, unless another settled the delivery meanwhile: it comes again after a pause, or waits for a person
+ * where that is null. `taken`: receivers who have it all the same.
+ */
 export const markFailed = (
   db: Queries,
   { id, durationMs, answer }: Attempt,
   fault: DeliveryFault,
   pauseSeconds: number | null,
+  taken: readonly string[] = [],
 ): Promise<unknown> =>
   db.query({
     name: 'mark-failed',
     text: `with failed as (
       update deliveries set status = case when $5::float8 is null then 'waiting' else 'queued' end, attempts = attempts + 1, fault = $3,
-        next_at = now() + $5::float8 * interval '1 second' where id = $1 and status = 'queued' returning id, outlet, next_at),
+        next_at = now() + $5::float8 * interval '1 second',
+        content = case when $6::jsonb = '[]' then content
+          else jsonb_set(content, '{taken}', coalesce(content -> 'taken', '[]') || $6::jsonb) end where id = $1 and status = 'queued' returning id, outlet, next_at),
     noted as (
       insert into delivery_attempts (delivery, duration_ms, is_sent, fault, answer) select id, $2, false, $3, $4 from failed)
     select ${ADD_JOB('failed', 'next_at')} from failed where next_at is not null`,
-    values: [id, durationMs, JSON.stringify(fault), answer, pauseSeconds],
+    values: [id, durationMs, JSON.stringify(fault), answer, pauseSeconds, JSON.stringify(taken)],
   });
 
 /**

@@ -5,10 +5,12 @@ import type { Queries } from '../records/repository.ts';
 
 const AT = `to_char(changed_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"') as at`;
 
-/** A member's unfinished forms, the latest first. */
+/** A member's unfinished forms, the latest first; without those of records that nobody has to do anything with any more. */
 export async function listUnfinished(db: Queries, member: string): Promise<UnfinishedSummary[]> {
   const { rows } = await db.query<UnfinishedSummary>(
-    `select place, title, ${AT} from unfinished_forms where member = $1 order by changed_at desc, place limit $2`,
+    `select place, title, ${AT} from unfinished_forms f where member = $1
+       and not exists (select 1 from records r where f.place = 'record.' || r.id and r.stage_kind = 'end')
+       order by changed_at desc, place limit $2`,
     [member, UNFINISHED_LIMITS.count],
   );
   return rows;

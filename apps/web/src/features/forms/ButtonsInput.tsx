@@ -61,7 +61,7 @@ export function ButtonsInput({ id, label, layout, options, value, onEnter, ...to
           <span className={classes.mark} aria-hidden="true">
             {index === at ? '●' : '○'}
           </span>{' '}
-          {option.label}
+          <span>{option.label}</span>
         </UnstyledButton>
       ))}
     </div>

@@ -2,6 +2,7 @@ import { Modal } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { Loaded } from '../../shared/Loaded.tsx';
+import { useFocusBack } from '../../shared/use-focus-back.ts';
 import classes from './FilesInput.module.css';
 import type { FileJson } from './file-json.ts';
 import { useFormWorld } from './form-world.tsx';
@@ -14,6 +15,7 @@ const PdfPages = lazy(() => import('./PdfPages.tsx').then((module) => ({ default
 export function FilePreview({ file, onClose }: { readonly file: FileJson; readonly onClose: () => void }) {
   const { filesOf } = useFormWorld();
   const query = useQuery(previewQuery(filesOf ?? '', file));
+  useFocusBack();
   return (
     <Modal opened onClose={onClose} title={file.name} size="xl" closeOnClickOutside>
       <Loaded query={query} rows={6}>

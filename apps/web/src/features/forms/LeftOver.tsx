@@ -7,6 +7,8 @@ import classes from './ParticipantForm.module.css';
 type Props = {
   readonly entered: Entered;
   readonly isAsked: (key: string) => boolean;
+  /** Whether whoever is here may enter anything now. */
+  readonly mayAct: boolean;
   readonly form: Form;
   readonly onForget: () => void;
 };
@@ -15,11 +17,20 @@ type Props = {
  * What was entered for fields that the form no longer has: the record has moved on meanwhile. It stays to be read and
  * copied until whoever entered it lets it go. Fields that the form has, and an adjustment took away, come back by themselves.
  */
-export function LeftOver({ entered, isAsked, form, onForget }: Props) {
-  const gone = Object.entries(entered).filter(([key, value]) => value !== null && !isAsked(key) && !isKnown(form, key));
+export function LeftOver({ entered, isAsked, mayAct, form, onForget }: Props) {
+  const gone = Object.entries(entered).filter(
+    ([key, value]) => value !== null && !isAsked(key) && !(mayAct && isKnown(form, key)),
+  );
   if (gone.length === 0) return null;
   return (
-    <Notice tone="caution" title="What you entered before isn’t asked for here any more">
+    <Notice
+      tone="caution"
+      title={
+        mayAct
+          ? 'What you entered before isn’t asked for here any more'
+          : 'Others have this record now: what you entered is kept here, and can’t be handed on'
+      }
+    >
       <dl className={classes.leftOver}>
         {gone.map(([key, value]) => (
           <div key={key}>

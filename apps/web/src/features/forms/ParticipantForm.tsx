@@ -107,7 +107,7 @@ export function ParticipantForm(props: Props) {
   const open = useSame(stillOpen(checked, form), isSameList);
   const issues = useMemo(() => toFormIssues(open, problem), [open, problem]);
   const [isPressed, setPressed] = useState(false);
-  const faults = [...(isPressed ? unreadFaults(form, unreadable, entered) : []), ...issues.faults];
+  const faults = inFormOrder(form, [...(isPressed ? unreadFaults(form, unreadable, entered) : []), ...issues.faults]);
   const [aim, setAim] = useState<FormPlace | null>(null);
   const go = useCallback((place: FormPlace): void => {
     setAim({ ...place });
@@ -157,10 +157,9 @@ export function ParticipantForm(props: Props) {
     const canCheck = !needsPatterns || (await loadPatternEngine().then(...WHETHER));
     const found = handOff.checking === 'full' && canCheck ? validateForm(form) : [];
     setChecked(found);
-    const [first] = [
-      ...unreadFaults(form, unreadable, entered).map(({ place }) => place),
-      ...found.map((issue) => placeOfIssue({ ...issue, message: '' })),
-    ];
+    const unread = unreadFaults(form, unreadable, entered);
+    const all = [...unread, ...found.map((issue) => ({ sentence: '', place: placeOfIssue({ ...issue, message: '' }) }))];
+    const first = inFormOrder(form, all).find(({ place }) => place !== null)?.place;
     if (first) return go(first);
     if (found.length > 0) return;
     const questions = isAsked ? [] : questionsBefore(handOff, form, sending.failed);
@@ -198,6 +197,7 @@ export function ParticipantForm(props: Props) {
         <LeftOver
           entered={entered}
           isAsked={(key) => mayAct && canEnter(form, key)}
+          mayAct={mayAct}
           form={form}
           onForget={() => onEntered((before) => onlyAsked(before, form, mayAct))}
         />
@@ -220,6 +220,15 @@ export function ParticipantForm(props: Props) {
           {general && (
             <Notice tone="fault" title={general.title}>
               {general.text}
+              {isSignedOut(problem) && (
+                <>
+                  {' '}
+                  What you entered is kept in this browser.{' '}
+                  <a href={`/sign-in?to=${encodeURIComponent(window.location.pathname + window.location.search)}`}>
+                    Sign in again
+                  </a>
+                </>
+              )}
             </Notice>
           )}
           {answering.status === 'failed' && <Unanswered {...answering} />}
@@ -275,6 +284,8 @@ export function ParticipantForm(props: Props) {
     </FormWorldProvider>
   );
 }
+
+const isSignedOut = (problem: Error | null): boolean => problem instanceof ApiProblem && problem.problem.status === 401;
 
 /** Why the buttons wait although nothing is under way. */
 function Unanswered({ error, again }: Extract<Answering, { status: 'failed' }>) {
@@ -352,6 +363,13 @@ function unreadFault(form: Form, place: FormPlace, json: Json): Fault & { readon
   const position = rows.findIndex(({ id }) => id === place.row) + 1;
   const name = `${of?.field.name ?? place.field}${column ? `, row ${position}, ${column}` : ''}`;
   return { sentence: `${name}: what is typed there can’t be read yet.`, place };
+}
+
+/** Faults in the order of the form's fields; those of no field come last. */
+function inFormOrder(form: Form, faults: readonly Fault[]): readonly Fault[] {
+  const order = new Map(form.forms.fields.map(({ field }, index) => [field.key, index]));
+  const at = ({ place }: Fault): number => order.get(place?.field ?? '') ?? order.size;
+  return [...faults].sort((a, b) => at(a) - at(b));
 }
 
 const tellNudged = (open: number): string => (open === 1 ? 'One worth having is open.' : `${open} worth having are open.`);

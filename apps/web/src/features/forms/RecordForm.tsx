@@ -176,6 +176,24 @@ const WIDE = new Set(['table', 'long-text', 'note', 'multi-choice']);
 /** Types whose input is a group of elements, named by `aria-labelledby`: a label can name one element only. */
 const GROUPS = new Set(['table', 'multi-choice', 'yes-no', 'file', 'sign-off']);
 
+/** The part of a text's limit from which on its length is told. */
+const TOLD_FROM = 0.8;
+
+/** How long a text is and may be, while somebody types it: as soon as it comes near its limit, or is too short so far. */
+function LengthTold({ field, value }: { readonly field: CompiledField['field']; readonly value: Json }) {
+  if ((field.type !== 'text' && field.type !== 'long-text') || typeof value !== 'string') return null;
+  const length = Array.from(value.trim()).length;
+  const { maxLength, minLength } = field;
+  const isShort = minLength !== null && length > 0 && length < minLength;
+  if (!isShort && (maxLength === null || length < maxLength * TOLD_FROM)) return null;
+  const isBroken = isShort || length > (maxLength ?? Number.POSITIVE_INFINITY);
+  return (
+    <p className={isBroken ? classes.error : classes.help} aria-live="polite">
+      {isShort ? `${length} of at least ${minLength} characters` : `${length} of ${maxLength} characters`}
+    </p>
+  );
+}
+
 function Name({
   of,
   htmlFor,
@@ -304,6 +322,7 @@ const FieldRow = memo(function FieldRow({
               <FixedValue of={of} form={form} style={style} />
             </div>
           )}
+          {canEnter && <LengthTold field={field} value={presentJson(form, record, entered, of)} />}
           {field.help && canEnter && (
             <p id={`${id}-help`} className={classes.help}>
               {field.help}

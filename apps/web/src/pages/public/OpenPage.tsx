@@ -78,48 +78,49 @@ function Intake({ address, found, intake, onDone }: IntakeProps) {
           {found.closesAt !== null && ` · until ${formatInstant(found.closesAt, found.workspace)}`}
         </p>
       </header>
+      {isOld && (
+        <Notice tone="calm" title="A form was begun here before, in this browser">
+          If that was you, go on with it. What was entered is shown only then: other people may use this device too.{' '}
+          <Button variant="subtle" size="compact-sm" onClick={() => setOld(false)}>
+            Go on with it
+          </Button>
+          <Button variant="subtle" size="compact-sm" onClick={afresh}>
+            Forget it, begin afresh
+          </Button>
+        </Notice>
+      )}
       <LeaveGuard
         when={Object.keys(entered).length > 0 && !begin.isSuccess}
         what="What you entered is kept in this browser, and was not handed in."
       />
-      <ParticipantForm
-        entered={entered}
-        onEntered={enter}
-        opening={
-          isOld && (
-            <Notice tone="calm" title="You began this before, in this browser">
-              <Button variant="subtle" size="compact-sm" onClick={() => setOld(false)}>
-                Go on with it
-              </Button>
-              <Button variant="subtle" size="compact-sm" onClick={afresh}>
-                Forget it, begin afresh
-              </Button>
-            </Notice>
-          )
-        }
-        findChoices={async () => []}
-        filesOf={null}
-        header={intake.record}
-        document={intake.form}
-        mayAct
-        isSending={begin.isPending}
-        problem={begin.error}
-        onAsk={(values) => askPublicForm(address, values)}
-        onHandOn={(handOff, values) => {
-          const body = { handOff, values, trap: trap.current?.value ?? '' };
-          // What a browser filled in by itself where nobody sees it is empty at the next press.
-          if (trap.current) trap.current.value = '';
-          begin.mutate(
-            { ...body, idempotencyKey: keyFor(handOff, values) },
-            {
-              onSuccess: (answer) => {
-                writeVisit(address, null);
-                onDone({ answer, pass });
+      {!isOld && (
+        <ParticipantForm
+          entered={entered}
+          onEntered={enter}
+          findChoices={async () => []}
+          filesOf={null}
+          header={intake.record}
+          document={intake.form}
+          mayAct
+          isSending={begin.isPending}
+          problem={begin.error}
+          onAsk={(values) => askPublicForm(address, values)}
+          onHandOn={(handOff, values) => {
+            const body = { handOff, values, trap: trap.current?.value ?? '' };
+            // What a browser filled in by itself where nobody sees it is empty at the next press.
+            if (trap.current) trap.current.value = '';
+            begin.mutate(
+              { ...body, idempotencyKey: keyFor(handOff, values) },
+              {
+                onSuccess: (answer) => {
+                  writeVisit(address, null);
+                  onDone({ answer, pass });
+                },
               },
-            },
-          );
-        }}
-      />
+            );
+          }}
+        />
+      )}
       <div className={classes.trap} aria-hidden="true">
         <label>
           Leave this empty

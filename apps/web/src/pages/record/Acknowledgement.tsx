@@ -1,5 +1,6 @@
 import { Button, Group } from '@mantine/core';
 import type { HandOffResponse } from '@ypomet/contract';
+import { useEffect, useRef } from 'react';
 import { Link } from 'react-router';
 import { RichTextView } from '../../shared/RichTextView.tsx';
 import classes from './RecordPage.module.css';
@@ -7,10 +8,15 @@ import { RelatedRecords } from './RelatedRecords.tsx';
 
 /** What the submitter reads after a hand-off. */
 export function Acknowledgement({ done }: { readonly done: HandOffResponse }) {
+  const heading = useRef<HTMLHeadingElement>(null);
+  // The button that was pressed is gone: whoever works by keyboard, or listens, goes on here.
+  useEffect(() => heading.current?.focus(), []);
   return (
     <main className={classes.acknowledgement}>
       <p className={`${classes.number} mono`}>{done.record.number}</p>
-      <h1>Handed on</h1>
+      <h1 ref={heading} tabIndex={-1}>
+        Handed on
+      </h1>
       {done.acknowledgement && (
         <div className={classes.answer} role="status">
           <RichTextView text={done.acknowledgement} />
