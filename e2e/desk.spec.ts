@@ -88,6 +88,10 @@ test('with the keyboard alone: from the desk through a form, and on', async ({ p
   await page.keyboard.type('All is well.');
   await tabTo(page, page.getByRole('button', { name: 'Accept', exact: true }));
   await page.keyboard.press('Enter');
+  // Nothing that is worth having was entered: that is asked once, and the question has the focus.
+  await expect(page.getByRole('button', { name: 'Back to the form' })).toBeFocused();
+  await tabTo(page, page.getByRole('button', { name: 'Accept all the same' }));
+  await page.keyboard.press('Enter');
   await expect(page.getByRole('status').filter({ hasText: `${number} went on to Director sign-off.` })).toBeVisible();
   await tabTo(page, page.getByRole('link', { name: 'To the desk' }));
   await page.keyboard.press('Enter');

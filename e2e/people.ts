@@ -43,7 +43,18 @@ export async function untilAnswered(page: Page, method: string, address: RegExp,
 
 /** Presses a hand-off until the record is handed on: whoever signs in next finds it there. */
 export const pressHandOff = (page: Page, name: string): Promise<void> =>
-  untilAnswered(page, 'POST', /\/(records|hand-offs)$/, () => page.getByRole('button', { name, exact: true }).click());
+  untilAnswered(page, 'POST', /\/(records|hand-offs)$/, () => press(page, name));
+
+/** Presses a hand-off, and says that it is meant where that is asked. */
+export async function press(page: Page, name: string): Promise<void> {
+  const isAnswered = page.waitForResponse(
+    (response) => response.request().method() === 'POST' && /hand-offs|records$/.test(response.url()),
+  );
+  const meant = page.getByRole('button', { name: `${name} all the same`, exact: true });
+  await page.getByRole('button', { name, exact: true }).click();
+  await Promise.race([isAnswered.catch(() => null), meant.waitFor()]);
+  if (await meant.isVisible()) await meant.click();
+}
 
 /** Hands a record on by the API, as whoever is signed in. */
 export async function handOn(page: Page, server: RunningServer, id: string, handOff: string, values: object): Promise<void> {

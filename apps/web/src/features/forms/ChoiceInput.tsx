@@ -5,6 +5,7 @@ import type { ChoiceEntry } from '@ypomet/contract';
 import { type Json, makeUnreadText } from '@ypomet/core';
 import { useEffect, useRef, useState } from 'react';
 import { type Told, useFormWorld } from './form-world.tsx';
+import { selectWhole } from './select-whole.ts';
 
 type Props = {
   readonly id: string;
@@ -100,8 +101,14 @@ export function ChoiceInput({ id, path, what, value, typed, error, attributes, o
             // While a name is being typed nobody is chosen: who was chosen before isn't meant any more.
             onEnter(text.trim() === '' ? null : makeUnreadText(text));
           }}
-          onFocus={() => box.openDropdown()}
-          onClick={() => box.openDropdown()}
+          onFocus={(event) => {
+            event.currentTarget.select();
+            box.openDropdown();
+          }}
+          onClick={(event) => {
+            selectWhole(event.currentTarget);
+            box.openDropdown();
+          }}
           onBlur={() => {
             box.closeDropdown();
             if (typed !== null) setLeft(true);

@@ -2,6 +2,7 @@ import { CloseButton, Combobox, TextInput, useCombobox } from '@mantine/core';
 import { type Json, makeUnreadText } from '@ypomet/core';
 import { useState } from 'react';
 import type { Told } from './form-world.tsx';
+import { selectWhole } from './select-whole.ts';
 
 type Option = { readonly value: string; readonly label: string };
 
@@ -84,7 +85,11 @@ export function ListInput({ id, options, value, typed, error, attributes, onEnte
             event.preventDefault();
             take(found[0]);
           }}
-          onClick={() => box.openDropdown()}
+          onFocus={(event) => event.currentTarget.select()}
+          onClick={(event) => {
+            selectWhole(event.currentTarget);
+            box.openDropdown();
+          }}
           onBlur={finish}
         />
       </Combobox.Target>

@@ -104,7 +104,10 @@ export function ParticipantForm(props: Props) {
   const { form, unreadable } = useFormState(of, entered);
   const onAnswer = useCallback((next: FormDocument) => setDocument(next), []);
   const answering = useServerAnswers(`${header.id}/${header.revision}`, given, document, form, entered, onAsk, onAnswer);
-  const open = useSame(stillOpen(checked, form), isSameList);
+  const open = useSame(
+    stillOpen(checked, form).filter((issue) => !isUnreadAt(unreadable, issue.path)),
+    isSameList,
+  );
   const issues = useMemo(() => toFormIssues(open, problem), [open, problem]);
   const [isPressed, setPressed] = useState(false);
   const faults = inFormOrder(form, [...(isPressed ? unreadFaults(form, unreadable, entered) : []), ...issues.faults]);
@@ -155,7 +158,9 @@ export function ParticipantForm(props: Props) {
     setWaiting(null);
     // Without the engine the server alone checks.
     const canCheck = !needsPatterns || (await loadPatternEngine().then(...WHETHER));
-    const found = handOff.checking === 'full' && canCheck ? validateForm(form) : [];
+    const issuesNow = handOff.checking === 'full' && canCheck ? validateForm(form) : [];
+    // What can't be read says so itself: that it is missing, too, would be one thing told twice.
+    const found = issuesNow.filter((issue) => !isUnreadAt(unreadable, issue.path));
     setChecked(found);
     const unread = unreadFaults(form, unreadable, entered);
     const all = [...unread, ...found.map((issue) => ({ sentence: '', place: placeOfIssue({ ...issue, message: '' }) }))];
@@ -317,6 +322,9 @@ const toRecord = (header: RecordHeader, document: FormDocument): WorkflowRecord 
   followUps: { open: 0, done: 0 },
   reminded: [],
 });
+
+const isUnreadAt = (unreadable: Unreadable, at: string): boolean =>
+  [...unreadable.values()].some((unread) => unread.some(({ path }) => path === at));
 
 /** Issues found at the last press that are not mended yet. */
 function stillOpen(checked: readonly Issue[], form: Form): readonly Issue[] {

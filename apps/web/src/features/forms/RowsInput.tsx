@@ -189,7 +189,7 @@ export function RowsInput({ id, of, form, value, isOpen, issues, aim, style, onE
             {columns.map(({ field, index }) => (
               <th key={field.key} scope="col" data-numeric={field.type === 'money' || field.type === 'number' || undefined}>
                 {field.short || field.name}
-                {unitOf(field) && <span className={classes.unit}> {unitOf(field)}</span>}
+                {isOpen && unitOf(field) && <span className={classes.unit}> {unitOf(field)}</span>}
                 {isOpen && rows.every((row) => treatmentOf(row.id, index) === 'required') && rows.length > 0 && (
                   <span className={classes.required}> required</span>
                 )}

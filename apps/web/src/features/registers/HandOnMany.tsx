@@ -141,6 +141,20 @@ function Outcome({ state, chosen, onCancel }: OutcomeProps) {
       onCancel={onCancel}
       facts={
         <>
+          {fit.length > 0 && (
+            <li>
+              <details>
+                <summary>{isTrial ? 'Which go on, and where' : 'Which went on, and where'}</summary>
+                <ol className={classes.which}>
+                  {fit.map(({ id, stageName }) => (
+                    <li key={id}>
+                      <span className="mono">{chosen.get(id)?.number}</span> → {stageName}
+                    </li>
+                  ))}
+                </ol>
+              </details>
+            </li>
+          )}
           {refused.slice(0, MAX_LISTED).map(({ id, issues }) => (
             <li key={id}>
               <span className="mono">{chosen.get(id)?.number}</span>: {issues.map(({ message }) => message).join(' ')}

@@ -43,6 +43,15 @@ export function RegisterList({ register, shown, onShow }: Props) {
       }
       return next;
     });
+  // Nobody hands on what they don't see: records that were chosen in another list are let go, and that is said.
+  const narrowing = JSON.stringify([shown.find, shown.filter]);
+  const [seen, setSeen] = useState(narrowing);
+  const [letGo, setLetGo] = useState(0);
+  if (seen !== narrowing) {
+    setSeen(narrowing);
+    setLetGo(chosen.size);
+    setChosen(new Map());
+  }
   const isNarrowed = shown.find !== '' || shown.filter !== '';
   return (
     <div className={classes.list}>
@@ -65,6 +74,12 @@ export function RegisterList({ register, shown, onShow }: Props) {
           />
         )}
       </LoadedPages>
+      {letGo > 0 && chosen.size === 0 && (
+        <p className={classes.chosen} role="status">
+          {letGo === 1 ? 'The record that was chosen is' : `The ${letGo} records that were chosen are`} chosen no more, as the
+          list shows other records now.
+        </p>
+      )}
       {chosen.size > 0 && (
         <div className={classes.chosen} role="status">
           <strong>{chosen.size} chosen</strong>
