@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { begun, OUTSIDE, person, sampleWorkflow } from '@ypomet/testkit/sample-workflow';
 import { answerOf, mailsOf } from '@ypomet/testkit/told';
+import { describeEvent } from '../messages/describe.ts';
 import { isFault } from '../shared/codes.ts';
 import type { Diagnostic } from '../shared/diagnostic.ts';
 import type { Result } from '../shared/result.ts';
@@ -54,6 +55,22 @@ describe('what is entered', () => {
       'parts[a].serial: form/required',
     ]);
     expect(codes(send({ ...ITEM, price: '1000.00' }))).toEqual([]);
+  });
+
+  test('an answer that is dropped because an adjustment hides it stands in the history, by its name alone', () => {
+    const before = { ...record, values: { delivery: '2027-01-01' } };
+    const result = handOn(compiled, before, 'send', { ...ITEM, kind: 'service' }, asker, OUTSIDE);
+    if (!result.ok) throw new Error(codes(result).join());
+    expect(result.value.record.values.delivery ?? null).toBeNull();
+    const [event] = result.value.events;
+    expect(event?.type === 'handed-on' && event.dropped).toEqual(['delivery']);
+    const named = { type: 'handed-on', by: 'Ann', handOff: 'Send', from: 'Ask', to: 'Check', unassigned: null } as const;
+    expect(describeEvent({ ...named, dropped: ['Delivery'] })).toBe(
+      'Ann pressed “Send” at Ask. It went to Check. Dropped, as they are not asked for any more: Delivery.',
+    );
+    // Nothing was there: nothing is dropped.
+    const without = handOn(compiled, record, 'send', { ...ITEM, kind: 'service' }, asker, OUTSIDE);
+    expect(without.ok && 'dropped' in (without.value.events[0] ?? {})).toBe(false);
   });
 
   test('a field that an adjustment hides counts as empty and is cleared', () => {

@@ -68,6 +68,7 @@ export function RehearsalForm() {
   };
   const offered = reasons.filter((handOff) => handOff.offered.truth === true);
   const [first] = offered;
+  const isPrimary = (key: string): boolean => workflow.handOffs.get(key)?.handOff.emphasis === 'primary';
   return (
     <section className={classes.form} aria-label="Form">
       <header className={classes.head}>
@@ -104,10 +105,10 @@ export function RehearsalForm() {
       <footer className={classes.foot}>
         {refused.length > 0 && <Refused name={result?.name ?? ''} diagnostics={refused} />}
         <div className={classes.buttons}>
-          {offered.map((handOff, index) => (
+          {offered.map((handOff) => (
             <Button
               key={handOff.key}
-              variant={index === 0 ? 'filled' : 'default'}
+              variant={isPrimary(handOff.key) || offered.length === 1 ? 'filled' : 'default'}
               onClick={() => setResult({ at: record, of: definition, name: handOff.name, came: rehearsal.press(handOff.key) })}
             >
               {handOff.name}

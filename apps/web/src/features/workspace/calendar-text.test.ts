@@ -47,3 +47,8 @@ test('a week without work, and a line that is no day, are told', () => {
   expect(read).toMatchObject({ ok: false, holidays: expect.stringContaining('2026-02-30') });
   expect(read.ok ? null : read.days.get('monday')).toMatch(/at least one day/);
 });
+
+test.each(['2026-12-250', '2026-12-25Christmas', '2026-12-25-26'])('a slip of the keys, “%s”, is told and no holiday', (line) => {
+  const read = readTyped({ ...toTyped(ordinary), holidays: line });
+  expect(read.ok ? read.calendar.holidays : read.holidays).toBe(`“${line}” doesn’t begin with a date like 2026-12-25.`);
+});

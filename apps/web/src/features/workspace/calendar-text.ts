@@ -56,7 +56,8 @@ export function readTyped({ week, holidays }: Typed): CalendarRead {
       .replace(/^[\s;,]+/, '')
       .slice(0, 200),
   }));
-  const bad = read.findIndex(({ date }) => readDate(date) === null);
+  // A digit too many is a slip of the keys, not the beginning of a name.
+  const bad = read.findIndex(({ date }, index) => readDate(date) === null || !/^($|[\s;,])/.test((lines[index] ?? '').slice(10)));
   const isEmpty = days.size === 0 && hours.every(([, spans]) => spans.length === 0);
   if (isEmpty) days.set('monday', 'There must be working hours on at least one day.');
   const wrong =
