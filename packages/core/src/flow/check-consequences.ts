@@ -1,9 +1,10 @@
+import { parseExpression } from '../expressions/parse.ts';
 import { canBeEntered } from '../forms/compiled-forms.ts';
 import { defaultOf, isComputed } from '../model/computed.ts';
 import type { Delivery, FollowUp } from '../model/consequence.ts';
 import type { Field } from '../model/field.ts';
 import type { HandOff, Stage } from '../model/flow.ts';
-import { destinationsOf, findHandOff, findStage, plannedTreatment } from '../model/lookup.ts';
+import { destinationsOf, findField, findHandOff, findStage, plannedTreatment } from '../model/lookup.ts';
 import { joinPath, type Path, within } from '../model/path.ts';
 import type { Workflow } from '../model/workflow.ts';
 import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
@@ -164,7 +165,7 @@ export type Surroundings = {
 
 /**
  * That the outlets, members and pages a design names are there. Codes: `delivery/unknown-outlet`, `delivery/other-outlet`,
- * `delivery/unknown-member`, `answer/next-page`.
+ * `delivery/unknown-member`, `set/unknown-member`, `answer/next-page`.
  */
 export function checkSurroundings(definition: Workflow, surroundings: Surroundings): readonly Diagnostic[] {
   const outlets = new Map(surroundings.outlets);
@@ -181,6 +182,7 @@ export function checkSurroundings(definition: Workflow, surroundings: Surroundin
         if (one.kind === 'member' && !members.has(one.member))
           found.push(diagnostic('delivery/unknown-member', within(path, list, one.key), { delivery: delivery.name }));
   }
+  if (members) found.push(...checkMembersSet(definition, members));
   for (const { key, acknowledgements } of definition.handOffs)
     for (const one of acknowledgements) {
       // What values come to isn't known: what stands before the first of them must settle where it leads.
@@ -191,6 +193,22 @@ export function checkSurroundings(definition: Workflow, surroundings: Surroundin
       found.push(diagnostic('answer/next-page', path, { address: before }));
     }
   return found;
+}
+
+/** Members that set-values name in quotes, by their ids: a name, or an id that nobody has, would be stored as if it were one. */
+function checkMembersSet(definition: Workflow, members: ReadonlySet<string>): readonly Diagnostic[] {
+  const lists = [
+    ...definition.handOffs.map(({ key, sets }) => [sets, joinPath('handOffs', key, 'sets')] as const),
+    ...definition.stages.map(({ key, onArrival }) => [onArrival.sets, joinPath('stages', key, 'onArrival', 'sets')] as const),
+  ];
+  return lists.flatMap(([sets, path]) =>
+    sets.flatMap(({ key, field, value }) => {
+      const target = findField(definition, field);
+      const parsed = target?.type === 'member' ? parseExpression(value) : null;
+      const isUnknown = parsed?.ok && parsed.value.kind === 'text' && !members.has(parsed.value.value);
+      return isUnknown && target ? [diagnostic('set/unknown-member', within(path, key, 'value'), { field: target.name })] : [];
+    }),
+  );
 }
 
 type DeliveryAt = { readonly delivery: Delivery; readonly path: Path };

@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { faultsIn, handedOn, recordOf, type SmallParts, smallCompiled, smallWorkflow } from '@ypomet/testkit/small-workflow';
+import { parseWorkflow } from '../model/read-workflow.ts';
 import type { Workflow } from '../model/workflow.ts';
 import { checkSurroundings, deliveriesOf, MAX_OPENING_DEPTH } from './check-consequences.ts';
 
@@ -329,4 +330,46 @@ describe('the outlets and members there are', () => {
       `${tell}.replyTo.four: delivery/unknown-member`,
     ]);
   });
+});
+
+test('a set-value that names a member in quotes names one who is there, never a name', () => {
+  const read = parseWorkflow({
+    format: 'ypomet.workflow/1',
+    key: 'w',
+    name: 'W',
+    sections: [{ key: 'all', name: 'All' }],
+    tracks: [{ key: 'main', name: 'Main' }],
+    fields: [
+      { type: 'member', key: 'keeper', name: 'Keeper', section: 'all' },
+      { type: 'text', key: 'note', name: 'Note', section: 'all' },
+    ],
+    stages: [
+      { key: 'ask', name: 'Ask', kind: 'intake', tracks: ['main'] },
+      {
+        key: 'done',
+        name: 'Done',
+        kind: 'end',
+        tracks: ['main'],
+        onArrival: { sets: [{ key: 'b', field: 'keeper', value: '"Carla Wendt"' }] },
+      },
+    ],
+    handOffs: [
+      {
+        key: 'send',
+        name: 'Send',
+        from: 'ask',
+        otherwise: { to: 'done' },
+        sets: [
+          { key: 'a', field: 'keeper', value: '"m1"' },
+          { key: 'c', field: 'keeper', value: 'actor.id' },
+          { key: 'd', field: 'note', value: '"Carla Wendt"' },
+        ],
+      },
+    ],
+  });
+  if (!read.ok) throw new Error(JSON.stringify(read.diagnostics));
+  const told = (members: readonly string[] | null) =>
+    checkSurroundings(read.value, { outlets: [], members, nextPages: [] }).map(({ path, code }) => `${path}: ${code}`);
+  expect(told(['m1'])).toEqual(['stages.done.onArrival.sets.b.value: set/unknown-member']);
+  expect(told(null)).toEqual([]);
 });

@@ -259,6 +259,10 @@ export const EN: Language = {
     },
     'set/computed': { text: '{field} is computed and can’t be set.', mend: 'Set a field that its expression reads.' },
     'set/note': { text: '{field} is a note and has no value.', mend: 'Set another field.' },
+    'set/unknown-member': {
+      text: '{field} is set to a text that is no member.',
+      mend: 'Choose a member, or set it to who acts (actor.id) or to another member field.',
+    },
     'set/beyond-limits': { text: '{field} is set to a value outside its limits.', mend: 'Set a value that it may have.' },
     'set/retired-option': {
       text: '{field} is set to “{option}”, which is no longer offered.',

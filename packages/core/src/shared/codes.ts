@@ -80,6 +80,7 @@ const FAULTS = [
   'set/computed',
   'set/note',
   'set/beyond-limits',
+  'set/unknown-member',
   'default/computed',
   'default/beyond-limits',
   'readers/leak',
