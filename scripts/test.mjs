@@ -65,7 +65,14 @@ const unitReport = {
 rmSync(unitReport.file, { force: true });
 const filter = process.argv.slice(2);
 const isUnitWell = await part('Unit and server tests …', () =>
-  run(process.execPath, ['node_modules/jest/bin/jest.js', '--json', `--outputFile=${unitReport.file}`, ...filter], { env }),
+  // Tests that leave something open when they fail don't keep the run from ending.
+  run(
+    process.execPath,
+    ['node_modules/jest/bin/jest.js', '--forceExit', '--json', `--outputFile=${unitReport.file}`, ...filter],
+    {
+      env,
+    },
+  ),
 );
 count(unitReport, isUnitWell);
 

@@ -97,8 +97,16 @@ export class TestServer {
       },
       more.clock,
     );
-    if (more.isDemo !== false) await seedDemo(server.context);
-    return new TestServer(server, databaseUrl, dataDir);
+    const made = new TestServer(server, databaseUrl, dataDir);
+    if (more.isDemo === false) return made;
+    try {
+      await seedDemo(server.context);
+      return made;
+    } catch (error) {
+      // What a test never gets it can't close, and open connections keep the whole run from ending.
+      await made.close();
+      throw error;
+    }
   }
 
   async close(): Promise<void> {
