@@ -346,7 +346,7 @@ class Projector {
       plan[field.key] = { [this.record.stage]: this.sent.has(field.key) ? step.placement.planned : 'hidden' };
       for (const { of, placement } of step.rows) {
         const isSaid = hasOwnCell(this.workflow.definition, fieldPath(field.key, of.field.key), this.record.stage);
-        // What follows its table here follows it there too.
+        // A cell without a plan entry follows its table. Sending no entry makes the browser decide the same.
         if (isSaid && this.isSubFieldSent(step, of.field.key))
           plan[`${field.key}.${of.field.key}`] = { [this.record.stage]: placement.planned };
       }

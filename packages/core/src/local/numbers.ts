@@ -23,7 +23,7 @@ export const numberMarks = (locale: string): NumberMarks => marksOf(locale, {});
 export type NumberStyle = {
   /** A BCP 47 language tag. */
   readonly locale: string;
-  /** The decimal mark of whoever wrote the text, if it isn't the locale's. */
+  /** The decimal mark of the text, where it is known to differ from the locale's (a sheet from another country). */
   readonly decimal?: string | undefined;
   /** Decimal places that are expected. With three or more, three digits after a decimal mark are nothing unusual. */
   readonly places?: number | undefined;

@@ -12,7 +12,7 @@ export type LocalWords = {
   readonly weekdays: readonly (readonly string[])[];
   /** Words before and after noon. */
   readonly halves: readonly [am: readonly string[], pm: readonly string[]];
-  /** Words between the parts of a date that say nothing of their own: "de", "г.", "年". */
+  /** Words that join the parts of a date and carry no value: "de", "г.", "年". The reader skips them. */
   readonly fillers: ReadonlySet<string>;
   /** Yesterday, today and tomorrow, with the days from today. */
   readonly relative: readonly (readonly [word: string, days: number])[];

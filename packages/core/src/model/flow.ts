@@ -98,11 +98,11 @@ export const HandOff = z.strictObject({
   offeredWhen: ConditionText.default(null),
   /** `full` refuses while the form has issues; `none` lets the record go (save, send back). */
   checking: z.enum(['full', 'none']).default('full'),
-  /** How its button stands out: what most press, one among others, or one that ends something and is asked about first. */
+  /** How the button looks: `primary` is filled, `plain` is outlined, `final` is outlined and asks for a confirmation first. */
   emphasis: z.enum(['primary', 'plain', 'final']).default('plain'),
-  /** What whoever presses a final hand-off is asked first: what follows from it. */
+  /** The text of the confirmation of a `final` hand-off: what follows from pressing it. Empty: a standard text. */
   confirmation: z.string().max(1000).default(''),
-  /** Why it isn't offered yet, for whoever looks for it; empty: it isn't shown before it is offered. */
+  /** Shown in place of the button while the hand-off isn't offered, to say why. Empty: nothing is shown until it is offered. */
   notYet: z.string().max(500).default(''),
   ...branching,
   sets: z.array(SetValue).max(200).default([]),

@@ -218,7 +218,7 @@ class Writer {
     const isEquality = operator === '=' || operator === '!=';
     if (isEquality && (right.kind === 'null' || left.kind === 'null'))
       return this.isEmpty(right.kind === 'null' ? left : right, operator === '=');
-    // Neither before nor after nothing, and never unequal to it in an order: unknown, so it neither holds nor fails.
+    // An order comparison with null is unknown (semantics, section 2): the condition neither holds nor fails.
     if (left.kind === 'null' || right.kind === 'null') return 'false';
     const codes = isEquality ? this.codes(left, operator === '=', right) : null;
     if (codes !== null) return codes;

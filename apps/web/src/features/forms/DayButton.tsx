@@ -7,7 +7,7 @@ import { lazy, Suspense, useState } from 'react';
 const Calendar = lazy(() => import('./Calendar.tsx').then((module) => ({ default: module.Calendar })));
 
 type Props = {
-  /** What it chooses a day of, so that each of many such buttons has a name of its own. */
+  /** The button's accessible name. It includes the field's name, so that the buttons of a form can be told apart. */
   readonly label: string;
   readonly kind: 'date' | 'date-time';
   /** The value as it is stored. */
@@ -15,7 +15,7 @@ type Props = {
   readonly locale: string;
   readonly zone: string;
   readonly onChoose: (value: string) => void;
-  /** Whether the Tab key passes it by, as in cells of a table: days are typed there. */
+  /** Takes the button out of the Tab order, for cells of a table, where days are typed. */
   readonly isAside?: boolean;
 };
 

@@ -116,7 +116,7 @@ export function ParticipantForm(props: Props) {
     setAim({ ...place });
     focusPlace(place);
   }, []);
-  // What the server refuses leads to its place as what is found here does.
+  // When the server refuses the hand-off, move to the first field that it names, as for issues found in the browser.
   useEffect(() => {
     const place = problem ? toFormIssues([], problem).faults.find((fault) => fault.place !== null)?.place : null;
     if (place) go(place);

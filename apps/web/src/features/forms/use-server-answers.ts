@@ -35,7 +35,7 @@ export function useServerAnswers(
   const question = JSON.stringify([document.askAgainFor.map((key) => entered[key] ?? null), shownNow]);
   const nothing = JSON.stringify([document.askAgainFor.map(() => null), []]);
   const [answered, setAnswered] = useState<{ readonly document: FormDocument; readonly question: string } | null>(null);
-  // The form as it was given answers the question of one in which nothing was entered.
+  // The form that the page began with is the server's answer to an empty form, so it needs no request.
   const known = answered?.document === document ? answered.question : document === given ? nothing : null;
   const [settled] = useDebouncedValue(question, ASK_AFTER_MS);
   const isDue = question !== known;
