@@ -19,7 +19,7 @@ const STEPS: Readonly<Record<string, number>> = { ArrowRight: 1, ArrowDown: 1, A
 
 /**
  * A few options as buttons, of which one or none is chosen: a group of radio buttons (ARIA Authoring Practices). Arrow keys
- * choose the next one; pressing the chosen one again, or Delete, leaves the question open.
+ * choose the next one; Delete, or the button behind them, leaves the question open. Pressing the chosen one again changes nothing.
  */
 export function ButtonsInput({ id, label, layout, options, value, onEnter, ...told }: Props) {
   const group = useRef<HTMLDivElement>(null);
@@ -38,32 +38,39 @@ export function ButtonsInput({ id, label, layout, options, value, onEnter, ...to
     event.preventDefault();
   };
   return (
-    <div
-      {...told}
-      ref={group}
-      id={id}
-      role="radiogroup"
-      className={classes.group}
-      data-layout={layout}
-      {...(label ? { 'aria-label': label } : { 'aria-labelledby': `${id}-label` })}
-      onKeyDown={onKey}
-    >
-      {options.map((option, index) => (
-        <UnstyledButton
-          key={option.value}
-          role="radio"
-          className={classes.option}
-          aria-checked={index === at}
-          // The group is one stop of the Tab key: at the chosen option, else at the first.
-          tabIndex={index === Math.max(0, at) ? 0 : -1}
-          onClick={() => onEnter(index === at ? null : option.value)}
-        >
-          <span className={classes.mark} aria-hidden="true">
-            {index === at ? '●' : '○'}
-          </span>{' '}
-          <span>{option.label}</span>
+    <div className={classes.row}>
+      <div
+        {...told}
+        ref={group}
+        id={id}
+        role="radiogroup"
+        className={classes.group}
+        data-layout={layout}
+        {...(label ? { 'aria-label': label } : { 'aria-labelledby': `${id}-label` })}
+        onKeyDown={onKey}
+      >
+        {options.map((option, index) => (
+          <UnstyledButton
+            key={option.value}
+            role="radio"
+            className={classes.option}
+            aria-checked={index === at}
+            // The group is one stop of the Tab key: at the chosen option, else at the first.
+            tabIndex={index === Math.max(0, at) ? 0 : -1}
+            onClick={() => onEnter(option.value)}
+          >
+            <span className={classes.mark} aria-hidden="true">
+              {index === at ? '●' : '○'}
+            </span>{' '}
+            <span>{option.label}</span>
+          </UnstyledButton>
+        ))}
+      </div>
+      {value !== null && (
+        <UnstyledButton className={classes.clear} tabIndex={-1} onClick={() => onEnter(null)}>
+          Clear
         </UnstyledButton>
-      ))}
+      )}
     </div>
   );
 }

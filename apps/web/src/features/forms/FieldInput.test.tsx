@@ -99,10 +99,11 @@ describe('what an input yields is what is sent', () => {
     expect(entered.at(-1)).toBe('12345678901234567890');
   });
 
-  test('yes, no, and open again by pressing what is chosen', async () => {
+  test('yes, no, and open again; pressing what is chosen changes nothing', async () => {
     const entered = show({ type: 'yes-no' });
     for (const name of ['Yes', 'No', 'No']) await userEvent.click(screen.getByRole('radio', { name }));
-    expect(entered).toEqual([true, false, null]);
+    await userEvent.click(screen.getByRole('button', { name: 'Clear' }));
+    expect(entered).toEqual([true, false, false, null]);
   });
 
   test('a choice shows labels and yields codes; a retired option shows only where it was chosen', async () => {
