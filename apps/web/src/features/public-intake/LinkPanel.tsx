@@ -109,6 +109,9 @@ type PartProps = {
   readonly onChange: (part: Partial<PublicLinkSettings>) => void;
 };
 
+/** An instant as the settings of a link hold it: with its thousandths. */
+const toStored = (instant: string): string => new Date(instant).toISOString();
+
 /** From when, until when, how many. */
 function Bounds({ settings, faultAt, onChange }: PartProps) {
   const { workspace } = useSession();
@@ -129,7 +132,8 @@ function Bounds({ settings, faultAt, onChange }: PartProps) {
         write={write}
         example={write('2027-03-12T08:30:00Z')}
         onKeep={(instant) => {
-          if (instant !== settings[part]) onChange({ [part]: instant });
+          const kept = instant === null ? null : toStored(instant);
+          if (kept !== settings[part]) onChange({ [part]: kept });
           return null;
         }}
         rightSection={
@@ -139,7 +143,7 @@ function Bounds({ settings, faultAt, onChange }: PartProps) {
             value={settings[part] ?? ''}
             locale={locale}
             zone={zone}
-            onChoose={(instant) => onChange({ [part]: instant })}
+            onChoose={(instant) => onChange({ [part]: toStored(instant) })}
           />
         }
       />
