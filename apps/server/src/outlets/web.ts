@@ -93,7 +93,7 @@ export function makeWebOutlet(allowed: readonly string[]): Outlet<'web'> {
     },
     try: async (setup) => {
       const url = addressOf(setup, '');
-      // Asked as a delivery asks, with the signature or secret, so that a wrong one is found here.
+      // The trial request is signed like a delivery, so that a wrong secret is noticed now.
       const headers = await headersOf(setup, 'trial', { method: 'GET', headers: [], mediaType: 'text/plain', body: '' }, url);
       const { status, text } = await ask(agent, setup, url, 'GET', { ...headers, 'x-ypomet-trial': '1' }, undefined);
       const shown = `${status} ${text.slice(0, 200)}`.trim();

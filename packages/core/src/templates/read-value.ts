@@ -129,7 +129,7 @@ function codesOf(written: string, field: Options): string[] | undefined {
   const parts = written.split(/([;,\n])/);
   const codes: string[] = [];
   for (let at = 0; at < parts.length; ) {
-    // The most parts that are one label together; the marks stand at odd places.
+    // Find the longest run of parts that is one label. The separators are the parts at odd positions.
     let end = Math.min(parts.length, at + MOST_TOGETHER);
     let code: string | undefined;
     for (; end > at && code === undefined; end -= 2) code = codeOf(parts.slice(at, end).join('').trim(), field);

@@ -129,7 +129,7 @@ export function readTests(typed: string, column: ColumnType): string | null {
   if (NOTHING.test(written)) return null;
   const negated = /^not\((.*)\)$/s.exec(written)?.[1];
   const inner = negated ?? written;
-  // A label, a day or a number that has a comma in it is one.
+  // Try the whole text first: a label, day or number may contain a comma itself.
   const isOne = readTest(inner.trim(), column) !== null;
   const parts = isOne ? [inner] : splitList(inner, column);
   const read = parts.map((part) => readTest(part.trim(), column));

@@ -55,7 +55,7 @@ export function ButtonsInput({ id, label, layout, options, value, onEnter, ...to
             role="radio"
             className={classes.option}
             aria-checked={index === at}
-            // The group is one stop of the Tab key: at the chosen option, else at the first.
+            // Roving tabindex: Tab stops once in the group, at the chosen option or at the first one.
             tabIndex={index === Math.max(0, at) ? 0 : -1}
             onClick={() => onEnter(option.value)}
           >

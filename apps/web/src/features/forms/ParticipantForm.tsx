@@ -159,7 +159,7 @@ export function ParticipantForm(props: Props) {
     // Without the engine the server alone checks.
     const canCheck = !needsPatterns || (await loadPatternEngine().then(...WHETHER));
     const issuesNow = handOff.checking === 'full' && canCheck ? validateForm(form) : [];
-    // What can't be read says so itself: that it is missing, too, would be one thing told twice.
+    // An unreadable entry has its own message. Don't also report its field as missing.
     const found = issuesNow.filter((issue) => !isUnreadAt(unreadable, issue.path));
     setChecked(found);
     const unread = unreadFaults(form, unreadable, entered);

@@ -104,7 +104,7 @@ export function RowsInput({ id, of, form, value, isOpen, issues, aim, style, onE
     turn(Math.floor(rows.length / PAGE_ROWS));
     go(row.id, 0);
   };
-  /** Moves the focus to a cell, or to the next one to its right that can be entered. */
+  /** Moves the focus to a cell of a row. If the cell can't be edited, moves it to the next editable cell on the right. */
   const go = (row: string, column: number): void => {
     const open = columns.slice(column).find(({ index }) => row !== '' && isEnterable(treatmentOf(row, index))) ?? columns[column];
     if (open) focusPlace({ field: of.field.key, row, subField: open.field.key });

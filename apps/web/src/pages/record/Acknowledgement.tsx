@@ -9,7 +9,7 @@ import { RelatedRecords } from './RelatedRecords.tsx';
 /** What the submitter reads after a hand-off. */
 export function Acknowledgement({ done }: { readonly done: HandOffResponse }) {
   const heading = useRef<HTMLHeadingElement>(null);
-  // The button that was pressed is gone: whoever works by keyboard, or listens, goes on here.
+  // The pressed button no longer exists, so focus the heading: keyboard and screen reader users continue there.
   useEffect(() => heading.current?.focus(), []);
   return (
     <main className={classes.acknowledgement}>

@@ -14,7 +14,7 @@ type Props = {
   readonly placeholder?: string;
   readonly rightSection?: ReactNode;
   readonly rightSectionWidth?: number;
-  /** Keeps a whole number within the limits, or null for none. Returns why that isn't possible, else null. */
+  /** Stores the number; null if the input is empty. Returns the error message if it can't be stored, else null. */
   readonly onKeep: (value: number | null) => string | null;
   readonly onUnread?: () => void;
 };

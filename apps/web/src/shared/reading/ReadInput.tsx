@@ -34,7 +34,7 @@ type Props<T> = Look &
     readonly isUnread?: boolean;
     readonly read: (text: string) => Reading<T>;
     readonly write: (value: T) => string;
-    /** How a value is written, for whoever wrote something else. */
+    /** A sample value, which the error message shows: "Write it like 1,250.50." */
     readonly example: string;
     readonly hasError?: boolean;
     readonly isRequired?: boolean | undefined;

@@ -27,7 +27,7 @@ function nextOnTrack({ stages }: Workflow, stage: Stage): Stage | null {
 export function newHandOff(workflow: Workflow, stage: Stage, target: Stage | null = null): Added {
   const to = target ?? nextOnTrack(workflow, stage) ?? workflow.stages.find(({ key }) => key !== stage.key) ?? stage;
   const name = freshName('Hand on', workflow.handOffs);
-  // The first hand-off of a stage is what most press; further ones stand beside it.
+  // The first hand-off of a stage gets the filled button, each later one an outlined button.
   const isFirst = !workflow.handOffs.some(({ from }) => from === stage.key);
   const key = makeKey(name, keysOf(workflow.handOffs), 'handOff');
   return {
