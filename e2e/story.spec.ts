@@ -1,5 +1,5 @@
 import { expect, type Page, test } from '@playwright/test';
-import { expectAccessible, fillRequest, signInAs, writeExpression } from './people.ts';
+import { expectAccessible, fillRequest, press, signInAs, writeExpression } from './people.ts';
 import { RunningServer } from './running-server.ts';
 
 let server: RunningServer;
@@ -132,7 +132,7 @@ test('an analyst changes a condition, publishes, and a real record takes the oth
     await page.getByRole('button', { name: 'Accept' }).click();
     await expect(page.getByRole('alert')).toContainText('Lux limit must be at most 1000.');
     await page.locator('#field-luxLimit').fill('50');
-    await page.getByRole('button', { name: 'Accept' }).click();
+    await press(page, 'Accept');
     await expect(page.getByRole('status').filter({ hasText: `${number} went on to Conservation review.` })).toBeVisible();
   });
 
