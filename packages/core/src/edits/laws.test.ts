@@ -5,7 +5,7 @@ import { richWorkflow } from '@ypomet/testkit/rich-workflow';
 import { OUTSIDE, person } from '@ypomet/testkit/sample-workflow';
 import fc from 'fast-check';
 import { compileWorkflow } from '../flow/compile-workflow.ts';
-import type { HandedOn } from '../flow/events.ts';
+import type { HandedOn, RecordEvent } from '../flow/events.ts';
 import { handOn } from '../flow/hand-on.ts';
 import { openRecord } from '../flow/open-record.ts';
 import { checkKeys } from '../model/invariants.ts';
@@ -24,6 +24,14 @@ function tried(definition: Workflow, edit: Edit): Edited | null {
   const result = applyEdit(definition, edit);
   if (!result.ok) for (const { code } of result.diagnostics) expect(code).toMatch(/^edit\//);
   return result.ok ? result.value : null;
+}
+
+/** Returns an event with the keys of its changed and dropped fields renamed and sorted: their order isn't promised. */
+function sortedKeys(event: RecordEvent, rename: (key: string) => string): RecordEvent {
+  if (!('changed' in event)) return event;
+  const changed = event.changed.map(rename).sort();
+  const dropped = 'dropped' in event && event.dropped ? { dropped: event.dropped.map(rename).sort() } : {};
+  return { ...event, changed, ...dropped };
 }
 
 /** A definition after a row of random edits, and what each came to. */
@@ -132,13 +140,11 @@ describe('laws of edits, over random workflows and random edits', () => {
             Object.entries(values).map(([name, value]) => [rename(name), name === 'rows' ? renameCells(value, sub, key) : value]),
           );
           const before = decided(workflow, values);
-          // Names stand in the record's values and in what changed: there they are the new ones.
+          // The record's values, the changed fields and the dropped fields are told by key: the renamed key is expected there.
           const expected = 'record' in before && {
             ...before,
             record: { ...before.record, values: renameValues(before.record.values, rename, sub, key) },
-            events: before.events.map((event) =>
-              'changed' in event ? { ...event, changed: event.changed.map(rename).sort() } : event,
-            ),
+            events: before.events.map((event) => sortedKeys(event, rename)),
           };
           expect(decided(done.definition, after)).toEqual(expected || before);
         },
@@ -158,10 +164,7 @@ describe('laws of edits, over random workflows and random edits', () => {
       };
       const result = handOn(compiled, record, 'pass', {}, worker, OUTSIDE);
       if (result.ok) {
-        const events = result.value.events.map((event) =>
-          'changed' in event ? { ...event, changed: [...event.changed].sort() } : event,
-        );
-        return { ...result.value, events };
+        return { ...result.value, events: result.value.events.map((event) => sortedKeys(event, (key) => key)) };
       }
       return { refused: result.diagnostics.map(({ code }) => code) };
     }
