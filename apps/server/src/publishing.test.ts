@@ -91,6 +91,164 @@ describe('publishing', () => {
   });
 });
 
+describe('workflows that refer to each other', () => {
+  /** A workflow that opens another by its hand-off "send", beside a link back from whatever opens it. */
+  const opening = (key: string, opens: readonly string[], linksTo: readonly string[] = []) =>
+    small(
+      key,
+      linksTo.map((workflow) => ({ type: 'reference', key: `from_${workflow}`, name: workflow, workflow })),
+      {
+        handOffs: [
+          {
+            key: 'send',
+            name: 'Send',
+            from: 'ask',
+            otherwise: { to: 'work' },
+            followUps: opens.map((workflow) => ({
+              key: `open_${workflow}`,
+              name: workflow,
+              workflow,
+              handOff: 'send',
+              link: `from_${key}`,
+            })),
+          },
+          { key: 'finish', name: 'Finish', from: 'work', otherwise: { to: 'done' } },
+        ],
+      },
+    );
+  const make = async (...definitions: readonly { readonly key: string }[]) => {
+    for (const one of definitions) expect((await analyst('POST', '/api/workflows', one)).status).toBe(201);
+  };
+  const publish = (key: string, together: readonly string[] = [], revision = 1) =>
+    analyst(
+      'POST',
+      `/api/workflows/${key}/versions`,
+      { together: together.map((one) => ({ key: one, revision: 1, accepted: [] })) },
+      { 'if-match': `"${revision}"` },
+    );
+
+  test('are published together: a follow-up with its link back, from blank', async () => {
+    await make(opening('mutualA', ['mutualB']), opening('mutualB', [], ['mutualA']));
+    const neighbours = (await analyst('GET', '/api/workflows/mutualA/neighbours')).body;
+    expect(neighbours.drafts).toEqual(['mutualB']);
+    expect(neighbours.workflows.map((one: Workflow) => one.key)).toEqual(['mutualB']);
+    const { body } = await analyst('GET', '/api/workflows/mutualA/publication');
+    expect(body.workflows.map((one: { key: string; faults: unknown[] }) => [one.key, one.faults])).toEqual([
+      ['mutualA', []],
+      ['mutualB', []],
+    ]);
+    expect(problemOf(await publish('mutualA'))).toMatchObject({
+      status: 422,
+      details: ['handOffs.send.followUps.open_mutualB.workflow: workflow/unknown-key'],
+    });
+    expect((await publish('mutualA', ['mutualB'])).status).toBe(201);
+    const { rows } = await server.server.context.database.pool.query(
+      `select workflow, number, refers_to from versions where workflow like 'mutual%' order by workflow`,
+    );
+    expect(rows).toEqual([
+      { workflow: 'mutualA', number: 1, refers_to: { mutualB: 1 } },
+      { workflow: 'mutualB', number: 1, refers_to: { mutualA: 1 } },
+    ]);
+    // The record and what it opens.
+    const begun = await analyst('POST', '/api/intakes/mutualA/records', { stage: 'ask', handOff: 'send', values: {} });
+    expect(begun.status).toBe(201);
+    const opened = await server.server.context.database.pool.query(
+      `select r.values ->> 'from_mutualA' = o.id::text as "isLinked" from records r join records o on o.id = r.opened_by where r.workflow = 'mutualB'`,
+    );
+    expect(opened.rows).toEqual([{ isLinked: true }]);
+    // The same request again makes no further versions.
+    expect((await publish('mutualA', ['mutualB'])).body.number).toBe(1);
+  });
+
+  test('what is wrong with any of them keeps all from being published, and names it', async () => {
+    await make(opening('halfA', ['halfB']), opening('halfB', ['nowhere'], ['halfA']));
+    expect(problemOf(await publish('halfA', ['halfB']))).toMatchObject({
+      status: 422,
+      details: ['halfB: handOffs.send.followUps.open_nowhere.workflow: workflow/unknown-key'],
+    });
+    const { rows } = await server.server.context.database.pool.query(`select 1 from versions where workflow like 'half%'`);
+    expect(rows).toEqual([]);
+  });
+
+  test('a ring of three is a fault, also where only the last of them is published', async () => {
+    await make(opening('ringA', ['ringB'], ['ringC']), opening('ringB', ['ringC'], ['ringA']), opening('ringC', [], ['ringB']));
+    expect((await publish('ringA', ['ringB', 'ringC'])).status).toBe(201);
+    const closed = opening('ringC', ['ringA'], ['ringB']);
+    await analyst('PUT', '/api/workflows/ringC/draft', closed, { 'if-match': '"1"' });
+    expect(problemOf(await publish('ringC', [], 2))).toMatchObject({
+      status: 422,
+      details: ['handOffs.send.followUps.open_ringA: follow-up/circle'],
+    });
+    await make(
+      opening('openA', ['openB'], ['openC']),
+      opening('openB', ['openC'], ['openA']),
+      opening('openC', ['openA'], ['openB']),
+    );
+    const answer = problemOf(await publish('openA', ['openB', 'openC']));
+    expect(answer.details).toContain('handOffs.send.followUps.open_openB: follow-up/circle');
+  });
+
+  test('a published workflow isn’t broken by another that becomes too deep beneath it', async () => {
+    const keys = Array.from({ length: 9 }, (_, index) => `deep${index}`);
+    await make(
+      ...keys.map((key, index) => opening(key, keys.slice(index + 1, index + 2), index > 0 ? [`deep${index - 1}`] : [])),
+    );
+    expect((await publish('deep0', keys.slice(1))).status).toBe(201);
+    await make(opening('deep9', [], ['deep8']));
+    expect((await publish('deep9')).status).toBe(201);
+    await analyst('PUT', '/api/workflows/deep8/draft', opening('deep8', ['deep9'], ['deep7']), { 'if-match': '"1"' });
+    expect(problemOf(await publish('deep8', [], 2))).toMatchObject({
+      status: 422,
+      details: ['handOffs.send.followUps.open_deep9: follow-up/too-deep'],
+    });
+  });
+
+  test('a changed draft of another published workflow can be published along, and is checked as it is then', async () => {
+    await make(opening('alongA', ['alongB']), opening('alongB', [], ['alongA']));
+    await publish('alongA', ['alongB']);
+    const b = opening('alongB', [], ['alongA']);
+    await analyst(
+      'PUT',
+      '/api/workflows/alongB/draft',
+      { ...b, fields: [...b.fields, { ...text('extra'), section: 'all', treatment: 'optional' }] },
+      { 'if-match': '"1"' },
+    );
+    const a = opening('alongA', ['alongB']);
+    const [send, finish] = a.handOffs as [{ followUps: object[] }, object];
+    const carrying = {
+      ...send,
+      followUps: send.followUps.map((one) => ({ ...one, carried: [{ field: 'extra', value: '"x"' }] })),
+    };
+    await analyst('PUT', '/api/workflows/alongA/draft', { ...a, handOffs: [carrying, finish] }, { 'if-match': '"1"' });
+    const alone = (await analyst('GET', '/api/workflows/alongA/publication')).body;
+    expect(alone.workflows.map((one: { faults: { code: string }[] }) => one.faults.map(({ code }) => code))).toEqual([
+      ['workflow/unknown-key'],
+    ]);
+    expect(alone.others).toEqual([{ key: 'alongB', name: 'alongB', revision: 2, number: 2 }]);
+    const along = (await analyst('GET', '/api/workflows/alongA/publication?along=alongB')).body;
+    expect(along.workflows.map((one: { key: string; faults: unknown[] }) => [one.key, one.faults])).toEqual([
+      ['alongA', []],
+      ['alongB', []],
+    ]);
+    const answer = await analyst(
+      'POST',
+      '/api/workflows/alongA/versions',
+      { together: [{ key: 'alongB', revision: 2 }] },
+      { 'if-match': '"2"' },
+    );
+    expect(answer.status).toBe(201);
+    expect(answer.body.number).toBe(2);
+  });
+
+  test('two people who publish the same workflows at once make one version of each', async () => {
+    await make(opening('bothA', ['bothB']), opening('bothB', [], ['bothA']));
+    const answers = await Promise.all([publish('bothA', ['bothB']), publish('bothB', ['bothA']), publish('bothA', ['bothB'])]);
+    expect(answers.map(({ status, body }) => [status, body.number])).toEqual(Array(3).fill([201, 1]));
+    const { rows } = await server.server.context.database.pool.query(`select workflow from versions where workflow like 'both%'`);
+    expect(rows).toHaveLength(2);
+  });
+});
+
 describe('a version names the versions of what it refers to', () => {
   const about = { type: 'reference', key: 'about', name: 'About', workflow: 'pinned' };
   const computed = { type: 'text', key: 'said', name: 'Said', expression: 'about.title' };

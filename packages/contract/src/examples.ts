@@ -210,10 +210,19 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
     body: { accepted: [{ code: 'set/rounded', path: 'handOffs.send.sets.amount.value', reason: 'Cents are enough.' }] },
     response: VERSION,
   },
-  neighbours: {
-    does: 'Gives the newest versions of the workflows that a draft refers to.',
+  publication: {
+    does: 'Names the drafts that have to be published with this one, since it refers to them and they never were, with what is wrong with each.',
     params: { key: 'visit' },
-    response: [EXAMPLE_WORKFLOW],
+    query: { along: 'tour' },
+    response: {
+      workflows: [{ key: 'visit', name: 'Visit', revision: 1, number: 1, faults: [], warnings: [] }],
+      others: [{ key: 'tour', name: 'Tour', revision: 4, number: 2 }],
+    },
+  },
+  neighbours: {
+    does: 'Gives the newest versions of the workflows that a draft refers to, and the drafts of those that were never published.',
+    params: { key: 'visit' },
+    response: { workflows: [EXAMPLE_WORKFLOW], drafts: [], openings: [{ key: 'visit', name: 'Visit', opens: [] }] },
   },
   members: {
     does: 'Lists the members of the workspace with their roles, for designing and rehearsing.',

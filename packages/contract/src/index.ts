@@ -68,7 +68,7 @@ export type {
   VersionSummary,
   WorkflowSummary,
 } from './schemas.ts';
-export { AcceptedWarning, EditsRequest, FileName } from './schemas.ts';
+export { AcceptedWarning, EditsRequest, FileName, Publication } from './schemas.ts';
 export {
   FormPlace,
   UNFINISHED_LIMITS,

@@ -19,6 +19,7 @@ export const OPERATIONS = {
   exportDraft: { method: 'GET', path: '/api/workflows/:key/definition.json' },
   versions: { method: 'GET', path: '/api/workflows/:key/versions' },
   version: { method: 'GET', path: '/api/workflows/:key/versions/:number' },
+  publication: { method: 'GET', path: '/api/workflows/:key/publication' },
   publish: { method: 'POST', path: '/api/workflows/:key/versions' },
   intakes: { method: 'GET', path: '/api/intakes' },
   intake: { method: 'POST', path: '/api/intakes/:key/:stage/form' },

@@ -174,14 +174,26 @@ export const ROUTES = {
     status: 201,
     ifMatch: true,
   }),
+  publication: route({
+    ...OPERATIONS.publication,
+    summary: 'What publishing the draft takes',
+    access: 'analyst',
+    params: WorkflowParams,
+    query: z.object({
+      /** Keys of further workflows to be published with it, separated by commas. */
+      along: z.string().max(4000).default(''),
+    }),
+    rate: 'definitions',
+    response: s.Publication,
+  }),
 
   neighbours: route({
     ...OPERATIONS.neighbours,
-    summary: 'The published definitions of the workflows a draft refers to',
+    summary: 'The workflows a draft refers to, and what all workflows open elsewhere',
     access: 'analyst',
     params: WorkflowParams,
     isMade: true,
-    response: z.array(Workflow),
+    response: s.Neighbours,
   }),
   members: route({
     ...OPERATIONS.members,

@@ -137,9 +137,43 @@ export const AcceptedWarning = z.strictObject({
   reason: z.string().trim().min(3).max(1000),
 });
 export type AcceptedWarning = z.infer<typeof AcceptedWarning>;
+const Accepted = z.array(AcceptedWarning).max(200).default([]);
 export const PublishRequest = z
-  .strictObject({ accepted: z.array(AcceptedWarning).max(200).default([]), notes: z.string().trim().max(5000).default('') })
+  .strictObject({
+    accepted: Accepted,
+    notes: z.string().trim().max(5000).default(''),
+    /** Other drafts that are published in the same step: those that refer to each other have no other beginning. */
+    together: z
+      .array(z.strictObject({ key: Key, revision: z.int().min(1), accepted: Accepted }))
+      .max(49)
+      .default([]),
+  })
   .nullish();
+const ToBePublished = z.object({ key: Key, name: z.string(), revision: z.int(), number: z.int() });
+/** What publishing a draft takes: it comes first, then those that are published with it. */
+export const Publication = z.object({
+  workflows: z.array(ToBePublished.extend({ faults: z.array(ProblemDetail), warnings: z.array(ProblemDetail) })),
+  /** Workflows that it refers to whose drafts differ from their versions: they can be published with it. */
+  others: z.array(ToBePublished),
+});
+export type Publication = z.infer<typeof Publication>;
+/** The workflows that a draft refers to, as it is designed beside them. */
+export const Neighbours = z.object({
+  /** The newest version of each, or the draft of one that was never published. */
+  workflows: z.array(Workflow),
+  /** Keys of those that were never published. */
+  drafts: z.array(z.string()),
+  /** What all published workflows open elsewhere; see `openingsOf` in the core. */
+  openings: z.array(
+    z.object({
+      key: z.string(),
+      name: z.string(),
+      opens: z.array(
+        z.object({ key: z.string(), handOff: z.string(), workflow: z.string(), entry: z.string(), atMost: z.number() }),
+      ),
+    }),
+  ),
+});
 export const VersionSummary = z.object({
   number: z.int(),
   publishedAt: Instant,

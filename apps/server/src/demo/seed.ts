@@ -121,7 +121,7 @@ async function seedPast(context: ServerContext, loan: Workflow, by: string): Pro
     const workflows = new WorkflowService(context);
     const { revision } = await workflows.replace(loan.key, draft.revision, JSON.stringify(loan), by);
     const notes = 'Conservators review what is worth more than 50,000; far venues must keep the climate.';
-    await workflows.publish(loan.key, revision, { accepted: [], notes }, by);
+    await workflows.publish([{ key: loan.key, revision, accepted: [] }], notes, by);
   }
   const changedAt = now - CHANGED_DAYS * DAY_MS;
   const dates = { first: writeInstant(now - 731 * DAY_MS), changed: writeInstant(changedAt) };
@@ -191,12 +191,11 @@ async function seedWorkflows(context: ServerContext, definitions: readonly Workf
   const { pool } = context.database;
   for (const definition of definitions)
     if (!(await findDraft(pool, definition.key))) await workflows.create(JSON.stringify(definition), by);
-  const alongside = definitions.map(({ key }) => key);
-  for (const { key } of definitions) {
-    const draft = await findDraft(pool, key);
-    if (!draft || draft.publishedVersion !== null) continue;
-    await workflows.publish(key, draft.revision, { accepted: [], notes: 'As the demo begins.' }, by, alongside);
-  }
+  const drafts = await Promise.all(definitions.map(({ key }) => findDraft(pool, key)));
+  const [first, ...others] = drafts.flatMap((draft) =>
+    draft && draft.publishedVersion === null ? [{ key: draft.key, revision: draft.revision, accepted: [] }] : [],
+  );
+  if (first) await workflows.publish([first, ...others], 'As the demo begins.', by);
 }
 
 async function seedLoans(records: RecordService, workflow: string): Promise<void> {

@@ -10,6 +10,8 @@ import {
   isFault,
   joinPath,
   makeReadIn,
+  type Openings,
+  openingsOf,
   parseWorkflow,
   type Surroundings,
   termOfIssue,
@@ -35,13 +37,13 @@ export type DefinitionTasks = {
   readonly replace: (definition: string, text: string) => Outcome<{ readonly definition: string; readonly applied: string }>;
   /** A definition with edits taken back: their inverses as a JSON array, the last edit's first. */
   readonly back: (definition: string, inverses: string) => Outcome<{ readonly definition: string }>;
-  /** The keys of the workflows a definition refers to. */
-  readonly refersTo: (definition: string) => Outcome<{ readonly keys: readonly string[] }>;
+  /** The keys of the workflows a definition refers to, and what it opens in them. */
+  readonly refersTo: (definition: string) => Outcome<{ readonly keys: readonly string[]; readonly openings: Openings }>;
   /** Compiles a definition beside its neighbours, by key, and says what is wrong. */
   readonly check: (
     definition: string,
     neighbours: Readonly<Record<string, string>>,
-    surroundings: Pick<Surroundings, 'outlets' | 'nextPages'>,
+    surroundings: Omit<Surroundings, 'members'>,
   ) => Outcome<Checked>;
   readonly write: (definition: string) => Outcome<{ readonly text: string }>;
 };
@@ -49,7 +51,7 @@ export type DefinitionTasks = {
 export type Checked = {
   readonly faults: readonly Diagnostic[];
   readonly warnings: readonly Diagnostic[];
-  /** Outlets that deliveries name and that aren't there. */
+  /** What doesn't go with the workspace: outlets and pages that aren't there, and chains of follow-ups through other workflows. */
   readonly strangers: readonly Diagnostic[];
   /** Members that assignments and mails name outright, with where. */
   readonly members: readonly { readonly id: string; readonly path: string }[];
@@ -160,7 +162,7 @@ export const definitionTasks: DefinitionTasks = {
       ...fields.flatMap((field) => (field.type === 'reference' ? [field.workflow] : [])),
       ...workflow.handOffs.flatMap(({ followUps }) => followUps.map((followUp) => followUp.workflow)),
     ];
-    return done({ keys: [...new Set(keys)] });
+    return done({ keys: [...new Set(keys)], openings: openingsOf(workflow) });
   },
 
   check: (definition, neighbours, surroundings) => {

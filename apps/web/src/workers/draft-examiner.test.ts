@@ -111,7 +111,7 @@ test('what the workspace doesn’t have is found as well, before everything else
         : one,
     ),
   };
-  const surroundings = { outlets: [['mail', 'mail'] as const], members: [], nextPages: ['https://museum.example'] };
+  const surroundings = { outlets: [['mail', 'mail'] as const], members: [], openings: [], nextPages: ['https://museum.example'] };
   worker.take({ type: 'open', sequence: 0, definition, neighbours: null, surroundings });
   work();
   const [found] = answers.flatMap((one) => (one.type === 'found' ? [one.diagnostics ?? []] : []));

@@ -145,6 +145,6 @@ test.each<[string, readonly string[]]>([
   ['javascript:alert(1)', ['answer/next-page']],
 ])('a next page “%s” is one of the workspace’s, whatever its values come to', (next, expected) => {
   const definition = smallWorkflow({ handOffs: { send: { acknowledgements: [{ key: 'a', text: 'T', next }] } } });
-  const surroundings = { outlets: [], members: [], nextPages: ['https://museum.example/visit'] };
+  const surroundings = { outlets: [], members: [], openings: [], nextPages: ['https://museum.example/visit'] };
   expect(checkSurroundings(definition, surroundings).map(({ code }) => code)).toEqual(expected);
 });

@@ -9,14 +9,12 @@ import { joinPath, type Path, within } from '../model/path.ts';
 import type { Workflow } from '../model/workflow.ts';
 import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
 import { isAllowedPage } from '../values/next-page.ts';
+import { checkOpenings, type Openings } from './check-openings.ts';
 import type { CompiledFollowUp, CompiledWorkflow } from './compiled-workflow.ts';
 import { isKeptBack } from './follow-ups.ts';
 import { canBeAnswered } from './take-answer.ts';
 
 type Checked = Pick<CompiledWorkflow, 'definition' | 'forms' | 'stages' | 'handOffs' | 'findWorkflow'>;
-
-/** Follow-ups that open each other go no deeper (semantics 5). */
-export const MAX_OPENING_DEPTH = 8;
 
 /**
  * What would go wrong with what hand-offs send and open, as far as the design tells.
@@ -88,12 +86,11 @@ function checkAnswer(
 }
 
 function checkFollowUp(workflow: Checked, handOff: HandOff, followUp: FollowUp, path: Path): readonly Diagnostic[] {
-  const { definition, findWorkflow, handOffs } = workflow;
+  const { findWorkflow, handOffs } = workflow;
   const target = findWorkflow(followUp.workflow);
   if (!target) return [];
   const compiled = handOffs.get(handOff.key)?.followUps.find((one) => one.followUp.key === followUp.key);
   const name = followUp.name;
-  const circle = circleFrom(definition, followUp, findWorkflow);
   const files = (compiled?.carried ?? []).flatMap(({ set, field }) =>
     field && isKeptBack(field, followUp.carriesFiles)
       ? [diagnostic('follow-up/keeps-files', within(path, 'carried', set.key), { field: field.name, followUp: name })]
@@ -102,7 +99,6 @@ function checkFollowUp(workflow: Checked, handOff: HandOff, followUp: FollowUp, 
   const role = followUp.assignee?.kind === 'role' ? followUp.assignee.role : null;
   const lacking = lackingIn(target, followUp, compiled);
   return [
-    ...(circle ? [diagnostic(circle.code, path, { followUp: name, names: circle.names })] : []),
     ...files,
     ...(role !== null && !target.roles.some(({ key }) => key === role)
       ? [diagnostic('follow-up/unknown-role', within(path, 'assignee'), { role, workflow: target.name })]
@@ -111,32 +107,6 @@ function checkFollowUp(workflow: Checked, handOff: HandOff, followUp: FollowUp, 
       ? [diagnostic('follow-up/lacks', path, { followUp: name, fields: lacking.map((field) => field.name) })]
       : []),
   ];
-}
-
-/** The way along follow-ups that comes back to where it began, or is too long. */
-function circleFrom(
-  definition: Workflow,
-  first: FollowUp,
-  findWorkflow: Checked['findWorkflow'],
-): { readonly code: 'follow-up/circle' | 'follow-up/too-deep'; readonly names: readonly string[] } | null {
-  /** What was looked at so far, with how far down: from there on it is the same again. */
-  const seen = new Set<string>();
-  const walk = (key: string, entry: string, way: readonly string[]): ReturnType<typeof circleFrom> => {
-    if (key === definition.key) return { code: 'follow-up/circle', names: [...way, definition.name] };
-    const target = findWorkflow(key);
-    if (!target) return null;
-    const names = [...way, target.name];
-    const place = JSON.stringify([names.length, key, entry]);
-    if (seen.has(place)) return null;
-    seen.add(place);
-    if (names.length > MAX_OPENING_DEPTH + 1) return { code: 'follow-up/too-deep', names };
-    for (const next of target.handOffs.find((own) => own.key === entry)?.followUps ?? []) {
-      const found = walk(next.workflow, next.handOff, names);
-      if (found) return found;
-    }
-    return null;
-  };
-  return walk(first.workflow, first.handOff, [definition.name]);
 }
 
 /** What the target's form of entry requires and nothing gives it, so that every such record waits at its intake. */
@@ -161,16 +131,19 @@ export type Surroundings = {
   readonly members: readonly string[] | null;
   /** Pages that answers may lead to. */
   readonly nextPages: readonly string[];
+  /** What the workspace's workflows open elsewhere: those that are published, and those that are published along with this. */
+  readonly openings: readonly Openings[];
 };
 
 /**
- * That the outlets, members and pages a design names are there. Codes: `delivery/unknown-outlet`, `delivery/other-outlet`,
- * `delivery/unknown-member`, `set/unknown-member`, `answer/next-page`.
+ * That the outlets, members and pages a design names are there, and that its follow-ups go well with those of other workflows.
+ * Codes: `delivery/unknown-outlet`, `delivery/other-outlet`, `delivery/unknown-member`, `set/unknown-member`,
+ * `answer/next-page`, and those of `checkOpenings`.
  */
 export function checkSurroundings(definition: Workflow, surroundings: Surroundings): readonly Diagnostic[] {
   const outlets = new Map(surroundings.outlets);
   const members = surroundings.members && new Set(surroundings.members);
-  const found: Diagnostic[] = [];
+  const found: Diagnostic[] = [...checkOpenings(definition, surroundings.openings)];
   for (const { delivery, path } of deliveriesOf(definition)) {
     const params = { delivery: delivery.name, outlet: delivery.outlet };
     const kind = outlets.get(delivery.outlet);

@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { faultsIn, handedOn, recordOf, type SmallParts, smallCompiled, smallWorkflow } from '@ypomet/testkit/small-workflow';
 import { parseWorkflow } from '../model/read-workflow.ts';
 import type { Workflow } from '../model/workflow.ts';
-import { checkSurroundings, deliveriesOf, MAX_OPENING_DEPTH } from './check-consequences.ts';
+import { checkSurroundings, deliveriesOf } from './check-consequences.ts';
 
 // Which records a hand-off opens and with which values, and what is told of it at design (semantics 5).
 const target = (more: SmallParts = {}): Workflow =>
@@ -208,60 +208,6 @@ describe('what is told at design', () => {
     expect(lacking([title, { field: 'other', value: '"y"' }])).toEqual([]);
     expect(lacking([], { handOffs: { send: { checking: 'none' } } })).toEqual([]);
   });
-
-  const opening = (key: string, ...next: readonly string[]): Workflow =>
-    smallWorkflow({
-      key,
-      name: key.toUpperCase(),
-      handOffs: { send: { followUps: next.map((workflow, n) => followUp({ key: `f${n}`, workflow })) } },
-    });
-
-  test('a way that comes back, however far round', () => {
-    const own = target({ handOffs: { send: { followUps: [followUp({ workflow: 'small' })] } } });
-    expect(faults([followUp({})], own)).toContain(`${at}: follow-up/circle`);
-    const far = [opening('a', 'b'), opening('b', 'c'), opening('c', 'small')];
-    expect(faults([followUp({ workflow: 'a' })], ...far)).toContain(`${at}: follow-up/circle`);
-    const itself = smallCompiled(
-      { handOffs: { send: { followUps: [followUp({ workflow: 'small' })] } } },
-      others(smallWorkflow({})),
-    );
-    expect(itself.diagnostics.find(({ code }) => code === 'follow-up/circle')?.params.names).toEqual(['Small', 'Small']);
-  });
-
-  test('another hand-off of the same workflow opens nothing in turn: no circle', () => {
-    const own = target({ handOffs: { finish: { followUps: [followUp({ workflow: 'small' })] } } });
-    expect(faults([followUp({})], own)).toEqual([]);
-  });
-
-  test(`a way of more than ${MAX_OPENING_DEPTH} openings`, () => {
-    const chain = (length: number) =>
-      Array.from({ length }, (_, n) => (n === length - 1 ? opening(`w${n}`) : opening(`w${n}`, `w${n + 1}`)));
-    const codes = (length: number) => faults([followUp({ workflow: 'w0' })], ...chain(length));
-    expect(codes(MAX_OPENING_DEPTH)).toEqual([]);
-    expect(codes(MAX_OPENING_DEPTH + 1)).toEqual([`${at}: follow-up/too-deep`]);
-  });
-});
-
-test('workflows that open many of each other are looked at in no time', () => {
-  const keys = Array.from({ length: 12 }, (_, n) => `w${n}`);
-  const dense = keys.map((key) =>
-    smallWorkflow({
-      key,
-      name: key,
-      handOffs: { send: { followUps: keys.map((workflow, n) => followUp({ key: `f${n}`, workflow })) } },
-    }),
-  );
-  // Followed one by one these are 12 to the ninth ways.
-  const found = faultsIn({ handOffs: { send: { followUps: [followUp({ workflow: 'w0' })] } } }, others(...dense));
-  expect(found).toEqual(['handOffs.send.followUps.f: follow-up/too-deep']);
-  const apart = dense.map((one, level) => ({
-    ...one,
-    handOffs: one.handOffs.map((own) => ({
-      ...own,
-      followUps: own.followUps.filter((_, n) => n > level && n < MAX_OPENING_DEPTH),
-    })),
-  }));
-  expect(faultsIn({ handOffs: { send: { followUps: [followUp({ workflow: 'w0' })] } } }, others(...apart))).toEqual([]);
 });
 
 describe('the outlets and members there are', () => {
@@ -299,6 +245,7 @@ describe('the outlets and members there are', () => {
       outlets: Object.entries(outlets),
       members,
       nextPages: [],
+      openings: [],
     }).map(({ path, code }) => `${path}: ${code}`);
   const ALL = { mail: 'mail', insurer: 'web', archive: 'file' } as const;
 
@@ -369,7 +316,9 @@ test('a set-value that names a member in quotes names one who is there, never a 
   });
   if (!read.ok) throw new Error(JSON.stringify(read.diagnostics));
   const told = (members: readonly string[] | null) =>
-    checkSurroundings(read.value, { outlets: [], members, nextPages: [] }).map(({ path, code }) => `${path}: ${code}`);
+    checkSurroundings(read.value, { outlets: [], members, nextPages: [], openings: [] }).map(
+      ({ path, code }) => `${path}: ${code}`,
+    );
   expect(told(['m1'])).toEqual(['stages.done.onArrival.sets.b.value: set/unknown-member']);
   expect(told(null)).toEqual([]);
 });

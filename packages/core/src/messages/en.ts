@@ -201,6 +201,10 @@ export const EN: Language = {
       text: '“{followUp}” opens records that open more than 8 deep: {names}.',
       mend: 'Take out one of the follow-ups on the way.',
     },
+    'follow-up/too-many': {
+      text: 'A chain of follow-ups through “{followUp}” can open more than {limit} records by one hand-off: {names}.',
+      mend: 'Limit the rows of the tables along it, or open one record instead of one for each row.',
+    },
     'follow-up/keeps-files': {
       text: '“{followUp}” carries a value into {field}, and files and sign-offs are not carried.',
       mend: 'Say that it carries files, or take the value out.',

@@ -64,6 +64,7 @@ const FAULTS = [
   'work/cannot-act',
   'follow-up/circle',
   'follow-up/too-deep',
+  'follow-up/too-many',
   'follow-up/keeps-files',
   'follow-up/unknown-role',
   'follow-up/no-entry',

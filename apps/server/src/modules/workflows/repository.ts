@@ -1,5 +1,5 @@
 import type { AcceptedWarning, DraftEditEntry, WorkflowSummary } from '@ypomet/contract';
-import type { Edit, Stage } from '@ypomet/core';
+import type { Edit, openingsOf, Stage } from '@ypomet/core';
 import type pg from 'pg';
 
 export type Queries = Pick<pg.Pool, 'query'>;
@@ -165,42 +165,53 @@ export async function listDraftEdits(
   return rows;
 }
 
+export type NewVersion = {
+  readonly key: string;
+  readonly revision: number;
+  /** Versions of other workflows that it refers to, by workflow. */
+  readonly refersTo: Readonly<Record<string, number>>;
+  /** Workflows that it refers to and that are published in the same step. */
+  readonly along: readonly string[];
+  readonly accepted: readonly AcceptedWarning[];
+  readonly notes: string;
+  readonly by: string;
+};
+
 /**
- * Publishes a draft's revision as the next version: its number. A revision that is published already has its number. Null
- * when the revision is stale. `db` is within a transaction.
+ * Publishes revisions of drafts, each as the next version of its workflow: their numbers, by workflow. A revision that is
+ * published already has its number. Null when any of the revisions is stale. `db` is within a transaction.
  */
-export async function insertVersion(
-  db: Queries,
-  version: {
-    readonly key: string;
-    readonly revision: number;
-    readonly refersTo: Readonly<Record<string, number>>;
-    readonly accepted: readonly AcceptedWarning[];
-    readonly notes: string;
-    readonly by: string;
-  },
-): Promise<number | null> {
-  // The next statement sees what whoever held the row before made of it: a publication of the same revision, if there was one.
-  await db.query('select 1 from workflows where key = $1 for update', [version.key]);
-  const { rows } = await db.query<{ number: number }>(
-    `with raised as (
-       update workflows set published_version = coalesce(published_version, 0) + 1, published_revision = revision
-       where key = $1 and revision = $2 and published_revision is distinct from revision returning key, published_version, definition
-     ), made as (
-       insert into versions (workflow, number, definition, published_by, refers_to, accepted, notes)
-       select key, published_version, definition, $3, $4, $5, $6 from raised returning number
-     ) select number from made union all
-       select published_version from workflows where key = $1 and revision = $2 and published_revision = revision`,
-    [
-      version.key,
-      version.revision,
-      version.by,
-      JSON.stringify(version.refersTo),
-      JSON.stringify(version.accepted),
-      version.notes,
-    ],
+export async function insertVersions(db: Queries, versions: readonly NewVersion[]): Promise<ReadonlyMap<string, number> | null> {
+  // In the order of the keys, so that two publications of the same workflows wait for each other instead of blocking each
+  // other. Afterwards this transaction sees what whoever held the rows before made of them.
+  const keys = versions.map(({ key }) => key).sort();
+  await db.query('select 1 from workflows where key = any($1) order by key for update', [keys]);
+  const { rows } = await db.query<{ key: string; number: number }>(
+    `select w.key, case when w.published_revision = w.revision then w.published_version else coalesce(w.published_version, 0) + 1 end as number
+     from workflows w join unnest($1::text[], $2::int[]) as asked (key, revision) on asked.key = w.key and asked.revision = w.revision`,
+    [versions.map(({ key }) => key), versions.map(({ revision }) => revision)],
   );
-  return rows[0]?.number ?? null;
+  const numbers = new Map(rows.map(({ key, number }) => [key, number]));
+  if (numbers.size < versions.length) return null;
+  for (const version of versions) {
+    const along = version.along.flatMap((key): [string, number][] => [[key, numbers.get(key) as number]]);
+    await db.query(
+      `with raised as (
+         update workflows set published_version = coalesce(published_version, 0) + 1, published_revision = revision
+         where key = $1 and revision = $2 and published_revision is distinct from revision returning key, published_version, definition
+       ) insert into versions (workflow, number, definition, published_by, refers_to, accepted, notes)
+         select key, published_version, definition, $3, $4, $5, $6 from raised`,
+      [
+        version.key,
+        version.revision,
+        version.by,
+        JSON.stringify({ ...version.refersTo, ...Object.fromEntries(along) }),
+        JSON.stringify(version.accepted),
+        version.notes,
+      ],
+    );
+  }
+  return numbers;
 }
 
 export type VersionRow = {
@@ -241,6 +252,21 @@ export async function findNewest(db: Queries, keys: readonly string[]): Promise<
     `select w.key, v.number, v.definition::text as definition from workflows w
      join versions v on v.workflow = w.key and v.number = w.published_version where w.key = any($1)`,
     [keys],
+  );
+  return rows;
+}
+
+/** The parts of every workflow's newest version that say what it opens elsewhere, for `openingsOf`. */
+export async function listOpeningParts(db: Queries): Promise<readonly Parameters<typeof openingsOf>[0][]> {
+  const { rows } = await db.query<Parameters<typeof openingsOf>[0]>(
+    `select w.key, coalesce(v.definition ->> 'name', w.key) as name,
+       (select coalesce(json_agg(json_build_object('key', h -> 'key', 'followUps', (
+          select coalesce(json_agg(json_build_object('key', f -> 'key', 'workflow', f -> 'workflow', 'handOff', f -> 'handOff', 'perRow', f -> 'perRow')), '[]')
+          from json_array_elements(h -> 'followUps') f))), '[]')
+        from json_array_elements(v.definition -> 'handOffs') h where json_array_length(coalesce(h -> 'followUps', '[]')) > 0) as "handOffs",
+       (select coalesce(json_agg(json_build_object('key', f -> 'key', 'maxRows', f -> 'maxRows')), '[]')
+        from json_array_elements(v.definition -> 'fields') f where f ->> 'type' = 'table') as fields
+     from workflows w join versions v on v.workflow = w.key and v.number = w.published_version limit 2000`,
   );
   return rows;
 }

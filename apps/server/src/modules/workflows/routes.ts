@@ -2,10 +2,12 @@ import { workflowJsonSchema } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
 import type { Handle } from '../../plugins/contract.ts';
 import { openStream } from '../../plugins/streams.ts';
+import { PublicationService } from './publication.ts';
 import { type Draft, WorkflowService } from './service.ts';
 
 export function workflowRoutes(handle: Handle, context: ServerContext): void {
   const service = new WorkflowService(context);
+  const publication = new PublicationService(context);
   const answer = (reply: { header: (name: string, value: string) => unknown }, draft: Draft) => {
     reply.header('etag', `"${draft.revision}"`);
     return draft.document;
@@ -47,6 +49,16 @@ export function workflowRoutes(handle: Handle, context: ServerContext): void {
   handle('versions', ({ params }) => service.versions(params.key));
   handle('version', ({ params }) => service.version(params.key, params.number));
   handle('publish', ({ params, revision, body, actor }) =>
-    service.publish(params.key, revision, { accepted: body?.accepted ?? [], notes: body?.notes ?? '' }, actor.id),
+    service.publish(
+      [{ key: params.key, revision, accepted: body?.accepted ?? [] }, ...(body?.together ?? [])],
+      body?.notes ?? '',
+      actor.id,
+    ),
+  );
+  handle('publication', ({ params, query }) =>
+    publication.check(
+      params.key,
+      query.along.split(',').filter((key) => key !== ''),
+    ),
   );
 }

@@ -1,10 +1,10 @@
-import { type AcceptedWarning, type DraftEditPage, SERVER_EN, type VersionSummary, type WorkflowSummary } from '@ypomet/contract';
-import { type Diagnostic, diagnostic, renamesIn, term } from '@ypomet/core';
+import { type DraftEditPage, SERVER_EN, type VersionSummary, type WorkflowSummary } from '@ypomet/contract';
+import { openingsOf, renamesIn } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
-import { inTransaction, isUniqueViolation } from '../../db/database.ts';
+import { isUniqueViolation } from '../../db/database.ts';
 import { Made } from '../../plugins/contract.ts';
-import { ProblemError, toDetails } from '../../problem.ts';
-import { listKinds } from '../outlets/repository.ts';
+import { ProblemError } from '../../problem.ts';
+import { PublicationService, type ToPublish } from './publication.ts';
 import {
   changeWorkflow,
   type DraftRow,
@@ -12,13 +12,12 @@ import {
   findMemberIds,
   findNewest,
   findVersion,
-  insertVersion,
   insertWorkflow,
   listDraftEdits,
   listInverses,
+  listOpeningParts,
   listVersions,
   listWorkflows,
-  type NewestVersion,
   updateDraft,
 } from './repository.ts';
 
@@ -40,7 +39,11 @@ export type Draft = { readonly document: Made; readonly revision: number; readon
  * edited and compiled by the definition pool, never here.
  */
 export class WorkflowService {
-  constructor(private readonly context: ServerContext) {}
+  private readonly publication: PublicationService;
+
+  constructor(private readonly context: ServerContext) {
+    this.publication = new PublicationService(context);
+  }
 
   private get pool() {
     return this.context.database.pool;
@@ -114,12 +117,24 @@ export class WorkflowService {
     return (await this.definitions.run('write', definition)).text;
   }
 
-  /** The newest definitions of the workflows a draft refers to. */
+  /**
+   * The workflows a draft refers to: the newest version of each, or the draft of one that was never published; and what all
+   * published workflows open elsewhere.
+   */
   async neighbours(key: string): Promise<Made> {
     const { definition } = await this.row(key);
     const { keys } = await this.definitions.run('refersTo', definition);
     const newest = await findNewest(this.pool, keys);
-    return new Made(`[${newest.map((one) => one.definition).join(',')}]`);
+    const unpublished = await Promise.all(
+      keys.filter((one) => one !== key && !newest.some((own) => own.key === one)).map((one) => findDraft(this.pool, one)),
+    );
+    const drafts = unpublished.filter((one) => one !== null);
+    const workflows = [...newest, ...drafts].map((one) => one.definition).join(',');
+    const opened = await Promise.all(drafts.map((one) => this.definitions.run('refersTo', one.definition)));
+    const openings = [...(await listOpeningParts(this.pool)).map(openingsOf), ...opened.map((one) => one.openings)];
+    return new Made(
+      `{"workflows":[${workflows}],"drafts":${JSON.stringify(drafts.map((one) => one.key))},"openings":${JSON.stringify(openings)}}`,
+    );
   }
 
   /** The draft as it was after a revision. */
@@ -154,66 +169,13 @@ export class WorkflowService {
     return withDefinition(version.definition, found);
   }
 
-  /**
-   * Publishes the draft. Faults stand in the way, and warnings that nobody accepted; the version is immutable from then on,
-   * and so are the versions of other workflows that it refers to. The same revision is published once. `alongside`: workflows
-   * that are published next, by whose drafts it goes until they are: those that refer to each other have no other beginning.
-   */
-  async publish(
-    key: string,
-    revision: number,
-    { accepted, notes }: { readonly accepted: readonly AcceptedWarning[]; readonly notes: string },
-    by: string,
-    alongside: readonly string[] = [],
-  ): Promise<VersionSummary> {
-    const row = await this.rowAt(key, revision);
-    const { keys } = await this.definitions.run('refersTo', row.definition);
-    const newest = await this.neighboursOf(
-      keys.filter((one) => one !== key),
-      alongside,
-    );
-    const neighbours = Object.fromEntries(newest.map((one) => [one.key, one.definition]));
-    const outlets = [...(await listKinds(this.pool))];
-    const checked = await this.definitions.run('check', row.definition, neighbours, {
-      outlets,
-      nextPages: this.context.workspace.nextPages,
-    });
-    const faults = [...checked.faults, ...checked.strangers, ...(await this.strangers(checked.members))];
-    if (faults.length > 0) throw new ProblemError('workflow/invalid', { details: toDetails(faults) });
-    const isAccepted = ({ code, path }: Diagnostic): boolean => accepted.some((one) => one.code === code && one.path === path);
-    const open = checked.warnings.filter((one) => !isAccepted(one));
-    if (open.length > 0) throw new ProblemError('workflow/warnings', { details: toDetails(open) });
-    const kept = accepted.filter((one) => checked.warnings.some(({ code, path }) => one.code === code && one.path === path));
-    const number = await inTransaction(this.pool, (client) => {
-      const refersTo = Object.fromEntries(newest.map((one) => [one.key, one.number]));
-      return insertVersion(client, { key, revision, refersTo, accepted: kept, notes, by });
-    });
-    if (number === null) throw new ProblemError('revision/stale');
-    const summary = (await this.versions(key)).find((version) => version.number === number);
-    if (!summary) throw new Error(`version ${number} of ${key} is gone`);
+  /** Publishes the draft, with others in the same step: see `PublicationService.publish`. The summary is of the first. */
+  async publish(list: readonly [ToPublish, ...ToPublish[]], notes: string, by: string): Promise<VersionSummary> {
+    const numbers = await this.publication.publish(list, notes, by);
+    const [{ key }] = list;
+    const summary = (await this.versions(key)).find((version) => version.number === numbers.get(key));
+    if (!summary) throw new Error(`the version of ${key} is gone`);
     return summary;
-  }
-
-  /** The newest versions of workflows; of those that are published alongside and never were, the drafts, as version 1. */
-  private async neighboursOf(keys: readonly string[], alongside: readonly string[]): Promise<readonly NewestVersion[]> {
-    const newest = await findNewest(this.pool, keys);
-    const drafts: NewestVersion[] = [];
-    for (const key of keys.filter((one) => alongside.includes(one) && !newest.some((own) => own.key === one))) {
-      const draft = await findDraft(this.pool, key);
-      if (draft) drafts.push({ key, number: 1, definition: draft.definition });
-    }
-    return [...newest, ...drafts];
-  }
-
-  /** Assignments to members who don't exist. */
-  private async strangers(named: readonly { readonly id: string; readonly path: string }[]): Promise<readonly Diagnostic[]> {
-    const known = await findMemberIds(
-      this.pool,
-      named.map(({ id }) => id),
-    );
-    return named
-      .filter(({ id }) => !known.has(id))
-      .map(({ id, path }) => diagnostic('workflow/unknown-key', path, { key: id, what: term('part/member') }));
   }
 
   private async row(key: string): Promise<DraftRow> {

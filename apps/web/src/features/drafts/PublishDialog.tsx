@@ -1,17 +1,18 @@
-import { Button, Group, Modal, Textarea, TextInput } from '@mantine/core';
+import { Button, Checkbox, Group, Modal, Textarea, TextInput } from '@mantine/core';
 import { notifications } from '@mantine/notifications';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { type Diagnostic, describeDiagnostic, describeTerm, howToMend, joinPath, splitPath, termOfPart } from '@ypomet/core';
+import { describeTerm, joinPath, splitPath, termOfPart } from '@ypomet/core';
 import { useState } from 'react';
+import { Link } from 'react-router';
 import { callApi } from '../../shared/api.ts';
 import { Notice } from '../../shared/Notice.tsx';
 import { ApiProblem } from '../../shared/problems.ts';
 import { unfinished } from '../expressions/unfinished.ts';
-import { useDraft, useDraftState, useIsExamined } from './draft-context.tsx';
+import { useDraft, useDraftState } from './draft-context.tsx';
 import classes from './PublishDialog.module.css';
+import { idOfTold, type PublicationPlan, type Told, usePublication, wasPublished } from './use-publication.ts';
 
 const MAX_LISTED = 8;
-const idOf = ({ path, code }: Diagnostic): string => `${path}/${code}`;
 
 /** The part whose property a path names. */
 const partAround = (path: string): string => joinPath(...(splitPath(path) ?? []).slice(0, -1));
@@ -28,31 +29,42 @@ export function PublishDialog({ isOpen, onClose }: { readonly isOpen: boolean; r
 }
 
 function Publishing({ onClose }: { readonly onClose: () => void }) {
-  const { store, definition, faults, warnings } = useDraft();
-  const left = unfinished.paths(definition.key);
-  const isExamined = useIsExamined();
-  const snapshot = useDraftState();
+  const { store } = useDraft();
+  const plan = usePublication();
+  const { number, together, faults, warnings } = plan;
   const client = useQueryClient();
   const [notes, setNotes] = useState('');
   const [reasons, setReasons] = useState<Readonly<Record<string, string>>>({});
-  const number = (snapshot.publishedVersion ?? 0) + 1;
-  const reasonFor = (one: Diagnostic): string => reasons[idOf(one)]?.trim() ?? '';
+  const reasonFor = (one: Told): string => reasons[idOfTold(one)]?.trim() ?? '';
   const open = warnings.filter((one) => reasonFor(one).length < 3).length;
+  const accepted = (key: string) =>
+    warnings
+      .filter(({ workflow }) => workflow === key)
+      .map((one) => ({ code: one.code, path: one.path, reason: reasonFor(one) }));
   const publish = useMutation({
     mutationFn: async () => {
-      const accepted = warnings.map((one) => ({ code: one.code, path: one.path, reason: reasonFor(one) }));
-      return callApi('publish', { params: { key: store.key }, body: { accepted, notes }, revision: await store.settle() });
+      const others = together.map(({ key, revision }) => ({ key, revision, accepted: accepted(key) }));
+      const body = { accepted: accepted(store.key), notes, together: others };
+      return callApi('publish', { params: { key: store.key }, body, revision: await store.settle() });
     },
     onSuccess: (version) => {
       store.published(version.number);
-      void client.invalidateQueries({ queryKey: ['versions', store.key] });
+      for (const key of [store.key, ...together.map((one) => one.key)])
+        void client.invalidateQueries({ queryKey: ['versions', key] });
       void client.invalidateQueries({ queryKey: ['workflows'] });
-      notifications.show({ message: `Version ${version.number} is published. New records begin on it.`, color: 'teal' });
+      void client.invalidateQueries({ queryKey: ['neighbours'] });
+      const along = together.map((one) => `, ${one.name} version ${one.number}`).join('');
+      const message =
+        together.length === 0
+          ? `Version ${version.number} is published. New records begin on it.`
+          : `Published together: version ${version.number}${along}. New records begin on them.`;
+      notifications.show({ message, color: 'teal' });
       setReasons({});
       onClose();
     },
   });
   const details = publish.error instanceof ApiProblem ? publish.error.problem.details : [];
+  const what = together.length === 0 ? `version ${number}` : `${together.length + 1} workflows`;
   return (
     <>
       {faults.length > 0 ? (
@@ -62,8 +74,9 @@ function Publishing({ onClose }: { readonly onClose: () => void }) {
         >
           <ul className={classes.list}>
             {faults.slice(0, MAX_LISTED).map((fault) => (
-              <li key={idOf(fault)}>
-                {describeDiagnostic(fault)} {howToMend(fault)} <span className={`${classes.path} mono`}>{fault.path}</span>
+              <li key={idOfTold(fault)}>
+                <WhereTold told={fault} /> {fault.message} {fault.mend}{' '}
+                <span className={`${classes.path} mono`}>{fault.path}</span>
               </li>
             ))}
           </ul>
@@ -75,15 +88,8 @@ function Publishing({ onClose }: { readonly onClose: () => void }) {
           published version never changes.
         </p>
       )}
-      {left.length > 0 && (
-        <Notice tone="caution" title={left.length === 1 ? 'One text is unfinished' : `${left.length} texts are unfinished`}>
-          What is unfinished is not part of the version; it has what was sound before. They wait where they were typed:{' '}
-          {left
-            .slice(0, MAX_LISTED)
-            .map((path) => describeTerm(termOfPart(definition, partAround(path))))
-            .join(', ')}
-        </Notice>
-      )}
+      <Along plan={plan} />
+      <Unfinished />
       {faults.length === 0 && (
         <Textarea
           label="Notes, for whoever looks at this version later"
@@ -100,22 +106,27 @@ function Publishing({ onClose }: { readonly onClose: () => void }) {
         <section className={classes.warnings} aria-label="Warnings">
           <h3>{warnings.length === 1 ? 'One warning' : `${warnings.length} warnings`}: mend, or say why it is meant</h3>
           {warnings.map((one) => (
-            <div key={idOf(one)} className={classes.warning}>
+            <div key={idOfTold(one)} className={classes.warning}>
               <p>
-                {describeDiagnostic(one)} <span className={`${classes.path} mono`}>{one.path}</span>
+                <WhereTold told={one} /> {one.message} <span className={`${classes.path} mono`}>{one.path}</span>
               </p>
               <TextInput
                 label="Why this is meant"
-                value={reasons[idOf(one)] ?? ''}
+                value={reasons[idOfTold(one)] ?? ''}
                 maxLength={1000}
                 onChange={(event) => {
                   const { value } = event.currentTarget;
-                  setReasons((before) => ({ ...before, [idOf(one)]: value }));
+                  setReasons((before) => ({ ...before, [idOfTold(one)]: value }));
                 }}
               />
             </div>
           ))}
         </section>
+      )}
+      {plan.error && (
+        <Notice tone="fault" title="What publishing takes couldn’t be asked of the server">
+          {plan.error.message} Close this and try again; the draft is kept.
+        </Notice>
       )}
       {publish.isError && (
         <Notice tone="fault" title={publish.error.message}>
@@ -127,15 +138,76 @@ function Publishing({ onClose }: { readonly onClose: () => void }) {
           Not now
         </Button>
         <Button
-          disabled={faults.length > 0 || open > 0 || !isExamined}
+          disabled={faults.length > 0 || open > 0 || !plan.isCurrent}
           loading={publish.isPending}
           onClick={() => publish.mutate()}
         >
-          {open > 0 && faults.length === 0
-            ? `${open === 1 ? 'One reason' : `${open} reasons`} to give`
-            : `Publish version ${number}`}
+          {open > 0 && faults.length === 0 ? `${open === 1 ? 'One reason' : `${open} reasons`} to give` : `Publish ${what}`}
         </Button>
       </Group>
     </>
+  );
+}
+
+/** The name of the workflow that something is told of, as a way there; nothing for the workflow of this page. */
+function WhereTold({ told }: { readonly told: Told }) {
+  if (told.name === null) return null;
+  return (
+    <>
+      <Link to={`/workflows/${told.workflow}`}>{told.name}</Link>:
+    </>
+  );
+}
+
+/** The workflows that are published in the same step, and those that can be. */
+function Along({ plan: { together, others, choose } }: { readonly plan: PublicationPlan }) {
+  const needed = together.filter((one) => !wasPublished(one));
+  return (
+    <>
+      {needed.length > 0 && (
+        <section className={classes.along} aria-label="Published in the same step">
+          <p>
+            {needed.length === 1 ? 'One workflow that this refers to was' : 'Workflows that this refers to were'} never published.{' '}
+            {needed.length === 1 ? 'It becomes a version' : 'They become versions'} in the same step, or nothing does:
+          </p>
+          <ul className={classes.list}>
+            {needed.map(({ key, name, number }) => (
+              <li key={key}>
+                <Link to={`/workflows/${key}`}>{name}</Link>, version {number}
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+      {others.length > 0 && (
+        <fieldset className={classes.along}>
+          <legend>Changed since it was published, and referred to here</legend>
+          {others.map(({ key, name, number, isChosen }) => (
+            <Checkbox
+              key={key}
+              label={`Publish ${name} version ${number} too`}
+              checked={isChosen}
+              onChange={(event) => choose(key, event.currentTarget.checked)}
+            />
+          ))}
+        </fieldset>
+      )}
+    </>
+  );
+}
+
+/** Texts of the draft that were typed and aren't finished. */
+function Unfinished() {
+  const { definition } = useDraft();
+  const left = unfinished.paths(definition.key);
+  if (left.length === 0) return null;
+  return (
+    <Notice tone="caution" title={left.length === 1 ? 'One text is unfinished' : `${left.length} texts are unfinished`}>
+      What is unfinished is not part of the version; it has what was sound before. They wait where they were typed:{' '}
+      {left
+        .slice(0, MAX_LISTED)
+        .map((path) => describeTerm(termOfPart(definition, partAround(path))))
+        .join(', ')}
+    </Notice>
   );
 }

@@ -43,20 +43,22 @@ const ExaminedContext = createContext(false);
 export const useIsExamined = (): boolean => useContext(ExaminedContext);
 
 /** What a design may name of the workspace; null until all of it is known. */
-function useSurroundings(): Surroundings | null {
+function useSurroundings(key: string): Surroundings | null {
   const { workspace } = useSession();
+  const { data: neighbours } = useQuery(neighboursQuery(key));
   const outlets = useQuery(outletsQuery);
   const members = useQuery(membersQuery);
   return useMemo(
     () =>
-      outlets.data && members.data
+      outlets.data && members.data && neighbours
         ? {
             outlets: outlets.data.map(({ key, settings }) => [key, settings.kind] as const),
             members: members.data.map(({ id }) => id),
             nextPages: workspace.nextPages,
+            openings: neighbours.openings,
           }
         : null,
-    [outlets.data, members.data, workspace.nextPages],
+    [outlets.data, members.data, workspace.nextPages, neighbours],
   );
 }
 
@@ -65,8 +67,8 @@ type ProviderProps = { readonly store: DraftStore; readonly children: ReactNode 
 /** Gives the pages of the designer the draft, beside what it may name of the workspace. */
 export function DraftProvider({ store, children }: ProviderProps) {
   const query = useQuery(neighboursQuery(store.key));
-  const neighbours = useMemo(() => query.data?.map((one) => openStoredWorkflow(one)) ?? null, [query.data]);
-  const surroundings = useSurroundings();
+  const neighbours = useMemo(() => query.data?.workflows.map((one) => openStoredWorkflow(one)) ?? null, [query.data]);
+  const surroundings = useSurroundings(store.key);
   return (
     <DraftBeside store={store} neighbours={neighbours} surroundings={surroundings}>
       {children}

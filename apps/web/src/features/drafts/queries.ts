@@ -1,7 +1,8 @@
-import { infiniteQueryOptions, queryOptions } from '@tanstack/react-query';
+import { infiniteQueryOptions, keepPreviousData, queryOptions } from '@tanstack/react-query';
 import { decidesByPatterns, type Json, loadPatternEngine, makeKey, openStoredWorkflow } from '@ypomet/core';
 import { callApi } from '../../shared/api.ts';
 import { pagesOf } from '../../shared/paged.ts';
+import type { DraftStore } from './draft-store.ts';
 
 export const workflowsQuery = queryOptions({ queryKey: ['workflows'], queryFn: () => callApi('workflows') });
 /** Workflows whose drafts say something anywhere: in names, labels, conditions, texts. */
@@ -59,6 +60,19 @@ function readJson(text: string): Readonly<Record<string, Json>> {
 
 export const neighboursQuery = (key: string) =>
   queryOptions({ queryKey: ['neighbours', key], queryFn: () => callApi('neighbours', { params: { key } }), staleTime: 60_000 });
+/** What publishing a draft takes, as of a revision; `along`: keys of further workflows to be published with it. */
+export const publicationQuery = (store: DraftStore, revision: number, along: readonly string[]) =>
+  queryOptions({
+    queryKey: ['publication', store.key, revision, along],
+    queryFn: async () => {
+      await store.settle();
+      return callApi('publication', { params: { key: store.key }, query: { along: along.join(',') } });
+    },
+    staleTime: 0,
+    gcTime: 0,
+    retry: false,
+    placeholderData: keepPreviousData,
+  });
 export const membersQuery = queryOptions({ queryKey: ['members'], queryFn: () => callApi('members'), staleTime: 60_000 });
 
 /** Makes a workflow of a definition; its key. */
