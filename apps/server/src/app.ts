@@ -24,6 +24,7 @@ import { outletRoutes } from './modules/outlets/routes.ts';
 import { OutletService } from './modules/outlets/service.ts';
 import { Guests } from './modules/public-intake/guests.ts';
 import { framesOf } from './modules/public-intake/links.ts';
+import { openPendingFollowUps } from './modules/records/open-pending.ts';
 import { RecordClock } from './modules/records/record-clock.ts';
 import { RecordWatch } from './modules/records/record-watch.ts';
 import { recordRoutes } from './modules/records/routes.ts';
@@ -88,7 +89,11 @@ export async function buildServer(config: Config, clock: () => number = Date.now
   const workflows = new WorkflowCache(database.pool);
   const guests = new Guests({ config, database, clock });
   const delivering = { guests, address: config.address, database, outlets, workflows, workspace: settings, clock };
-  const queue = await startQueue(database.url, { deliver: (id) => deliver(delivering, id) }, app.log);
+  const jobs = {
+    deliver: (id: string) => deliver(delivering, id),
+    open: (record: string) => openPendingFollowUps(delivering, record),
+  };
+  const queue = await startQueue(database.url, jobs, app.log);
   const housekeeping = keepTidy(() => forgetOld(database.pool, files), app.log);
   const following = settings.follow(app.log);
   const definitions = new DefinitionPool();

@@ -254,6 +254,7 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
       acknowledgement: [{ kind: 'paragraph', runs: [{ text: 'Thank you. We will write to you.' }] }],
       next: null,
       opened: [],
+      opening: 0,
     },
   },
   importRows: {
@@ -313,6 +314,7 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
       issues: [],
       openedBy: null,
       opened: [],
+      opening: 0,
       route: {
         tracks: [{ key: 'main', name: 'Visit' }],
         stages: [
@@ -345,7 +347,7 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
     refuses: ['hand-off/refused', 'server/outcome-unknown'],
     params: { id: ID },
     body: { handOff: 'send', values: { visitor: 'Beryl Quist' } },
-    response: { record: HEADER, acknowledgement: null, next: null, opened: [] },
+    response: { record: HEADER, acknowledgement: null, next: null, opened: [], opening: 0 },
   },
   recordChoices: {
     does: 'Finds the members or records that a field of a record may name.',

@@ -65,7 +65,7 @@ export const PUBLIC_LINK_NOTES: Readonly<Record<keyof typeof PUBLIC_LINK_ROUTES,
     refuses: ['link/shut', 'link/used', 'link/looks-automatic', 'hand-off/refused', 'server/outcome-unknown'],
     params: { address: ADDRESS },
     body: { handOff: 'send', values: { visitor: 'Beryl Quist' } },
-    response: { record: HEADER, acknowledgement: null, next: null, opened: [] },
+    response: { record: HEADER, acknowledgement: null, next: null, opened: [], opening: 0 },
   },
   followed: {
     does: 'Tells which record was begun by a pass. That is then read and handed on as any record is, with the pass instead of a session.',

@@ -293,6 +293,8 @@ export const RecordDocument = z.object({
   /** The record that opened this one, and those that it opened, as far as the member may see them. */
   openedBy: RelatedRecord.nullable(),
   opened: z.array(RelatedRecord),
+  /** How many further records it opens: that is under way. */
+  opening: z.int().default(0),
   /** What was sent, as far as the member may know of it, the latest first; `to`: the addresses that they may know. */
   sent: z.array(
     z.object({
@@ -384,6 +386,8 @@ export const HandOffResponse = z.object({
   next: z.string().nullable().default(null),
   /** The records it opened that whoever pressed may see. */
   opened: z.array(RelatedRecord).default([]),
+  /** How many further records it opens: that is under way. */
+  opening: z.int().default(0),
 });
 
 export const PossessionRequest = z.discriminatedUnion('kind', [

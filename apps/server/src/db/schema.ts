@@ -8,11 +8,13 @@ import type {
   UnfinishedContent,
 } from '@ypomet/contract';
 import type {
+  Actor,
   Assignee,
   CalendarSettings,
   DeliveryConsequence,
   Edit,
   EditSentence,
+  FollowUpConsequence,
   Json,
   RecordEvent,
   RichText,
@@ -267,6 +269,28 @@ export const recordEvents = pgTable(
     at: instant('at').notNull(),
   },
   (table) => [index('record_events_record').on(table.record, table.id)],
+);
+
+/**
+ * Follow-ups that are still to be opened: of a hand-off that opens more records than one request does, the rest is opened by
+ * the queue. A row is deleted in the transaction that opens its record.
+ */
+export const pendingFollowUps = pgTable(
+  'pending_follow_ups',
+  {
+    id: bigserial('id', { mode: 'bigint' }).primaryKey(),
+    /** The record that opens it. */
+    source: uuid('source')
+      .notNull()
+      .references(() => records.id),
+    consequence: jsonb('consequence').$type<FollowUpConsequence>().notNull(),
+    /** How deep the record that is opened will be in its chain of openings. */
+    depth: integer('depth').notNull(),
+    /** Whoever handed the source on. */
+    actor: jsonb('actor').$type<Actor>().notNull(),
+    createdAt: instant('created_at').notNull().defaultNow(),
+  },
+  (table) => [index('pending_follow_ups_source').on(table.source, table.id)],
 );
 
 export const deliveries = pgTable(

@@ -1,9 +1,10 @@
 import { EventEmitter } from 'node:events';
 import { setTimeout as delay } from 'node:timers/promises';
 import type { FastifyBaseLogger } from 'fastify';
-import { Logger, type Runner, run, type TaskList, type WorkerEvents } from 'graphile-worker';
+import { Logger, type Runner, run, type Task, type TaskList, type WorkerEvents } from 'graphile-worker';
 import type pg from 'pg';
 import { openPool, PATIENCE } from '../db/database.ts';
+import { RAISE_LOST_OPENINGS } from '../modules/records/pending-follow-ups.ts';
 
 /** In batches, even of one, what a job came to is tried again when PostgreSQL is away, and a stop waits for it. */
 const CAREFUL = { worker: { completeJobBatchDelay: 0, failJobBatchDelay: 0, gracefulShutdownAbortTimeout: 2000 } } as const;
@@ -47,7 +48,11 @@ const STOP_WITHIN_MS = 10_000;
 export type Queue = { readonly isReady: () => boolean; readonly stop: () => Promise<void> };
 
 /** Jobs by their names: what each does with what it was queued with. Each is bounded in time, and may be run twice. */
-export type Jobs = { readonly deliver: (delivery: string) => Promise<void> };
+export type Jobs = {
+  readonly deliver: (delivery: string) => Promise<void>;
+  /** Opens the follow-ups that are pending of a record. */
+  readonly open: (record: string) => Promise<void>;
+};
 
 /**
  * Runs queued jobs in this process. Any number of processes may: each job is taken by one. A job that fails because
@@ -56,15 +61,19 @@ export type Jobs = { readonly deliver: (delivery: string) => Promise<void> };
 export async function startQueue(url: string, jobs: Jobs, log: FastifyBaseLogger): Promise<Queue> {
   /** Ids of the jobs that are being run here. */
   const running = new Set<string>();
-  const taskList: TaskList = {
-    deliver: async (payload, { job }) => {
+  const task =
+    <T>(run: (payload: T) => Promise<void>): Task =>
+    async (payload, { job }) => {
       running.add(job.id);
       try {
-        await jobs.deliver((payload as { readonly delivery: string }).delivery);
+        await run(payload as T);
       } finally {
         running.delete(job.id);
       }
-    },
+    };
+  const taskList: TaskList = {
+    deliver: task<{ readonly delivery: string }>(({ delivery }) => jobs.deliver(delivery)),
+    open: task<{ readonly record: string }>(({ record }) => jobs.open(record)),
   };
   const logger = new Logger(() => (level, message) => {
     if (level === 'error') log.error({ queue: message }, 'queue');
@@ -129,6 +138,7 @@ export async function startQueue(url: string, jobs: Jobs, log: FastifyBaseLogger
       .then(() => pool.query(RELEASE_STALE))
       .then(() => pool.query(RELEASE_IDLE, [holders, [...running]]))
       .then(() => pool.query(RAISE_LOST))
+      .then(() => pool.query(RAISE_LOST_OPENINGS))
       .catch((error: Error) => log.error({ message: error.message }, 'stale jobs were not released'));
   }, 10_000).unref();
   const stop = async (): Promise<void> => {

@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto';
+import { setImmediate } from 'node:timers/promises';
 import { SERVER_EN } from '@ypomet/contract';
 import {
   type Actor,
@@ -17,11 +18,12 @@ import { findNewestVersion } from '../workflows/repository.ts';
 import { clockColumns } from './clock-columns.ts';
 import { Lookups } from './lookups.ts';
 import { toNewRow } from './new-row.ts';
+import { addPendingFollowUps } from './pending-follow-ups.ts';
 import { toQueued } from './queue-deliveries.ts';
 import { type HandOffWrite, insertRecords, type Queries, takeNumbers, writeHandOffs } from './repository.ts';
 
 /** A record that opens others, and what it opens. */
-type Source = {
+export type Source = {
   readonly record: string;
   readonly number: string | null;
   readonly workflow: string;
@@ -29,32 +31,58 @@ type Source = {
 };
 type Target = { readonly workflow: CompiledWorkflow; readonly version: number; readonly lookups: Lookups };
 type Asked = { readonly source: Source; readonly consequence: FollowUpConsequence };
+/** Records that are decided about before other requests have their turn: some milliseconds. */
+const BEFORE_OTHERS = 10;
 type Begun = Asked & { readonly target: Target; readonly opened: Opened };
 
-/** Records written with one statement. */
-const AT_ONCE = 500;
+/** What opening takes of the server. */
+export type OpeningContext = Pick<ServerContext, 'database' | 'workflows' | 'workspace' | 'clock'>;
+
+/** Records that one request opens at most; the queue opens the rest, a part at a time. */
+export const OPENED_AT_ONCE = 100;
 
 /**
  * Opens follow-ups, and those that they open, within the transaction of the hand-off they follow from: level by level, each
- * in its workflow's published version of now. The ids of those that the first record opened.
+ * in its workflow's published version of now. Returns the ids of those that the first record opened; of more than
+ * `OPENED_AT_ONCE` in all the rest is left to the queue.
  */
-export async function openAllFollowUps(
-  context: ServerContext,
+export const openAllFollowUps = (
+  context: OpeningContext,
   db: Queries,
   actor: Actor,
   source: Source,
   depth: number,
+): Promise<readonly string[]> => openInParts(context, db, actor, [source], depth + 1, OPENED_AT_ONCE);
+
+/**
+ * Opens what sources open, at a depth, and what follows from that; at most `atOnce` records. What is left is noted as pending
+ * in the same transaction. Returns the ids of the records that the sources opened.
+ */
+export async function openInParts(
+  context: OpeningContext,
+  db: Queries,
+  actor: Actor,
+  sources: readonly Source[],
+  depth: number,
+  atOnce: number,
 ): Promise<readonly string[]> {
   const opener = new Opener(context, db, actor);
   const first: string[] = [];
-  let level: readonly Source[] = [source];
-  for (let at = depth + 1; level.some(({ followUps }) => followUps.length > 0); at++) {
+  let level = sources;
+  let left = atOnce;
+  for (let at = depth; level.some(({ followUps }) => followUps.length > 0); at++) {
     // Designs that go on are faults; versions of several workflows may still add up to one.
     if (at > MAX_OPENING_DEPTH) throw new ProblemError('hand-off/refused', { detail: SERVER_EN.details['opens-too-deep'] });
     const asked = level.flatMap((one) => one.followUps.map((consequence) => ({ source: one, consequence })));
-    const begun = await opener.begin(asked);
-    for (let from = 0; from < begun.length; from += AT_ONCE) await opener.write(begun.slice(from, from + AT_ONCE), at);
-    if (at === depth + 1) first.push(...begun.map(({ opened }) => opened.record.id));
+    const now = asked.slice(0, left);
+    await addPendingFollowUps(
+      db,
+      asked.slice(left).map(({ source, consequence }) => ({ source: source.record, consequence, depth: at, actor })),
+    );
+    left -= now.length;
+    const begun = await opener.begin(now);
+    if (begun.length > 0) await opener.write(begun, at);
+    if (at === depth) first.push(...begun.map(({ opened }) => opened.record.id));
     level = begun.map(({ opened: { record, followUps } }) => ({
       record: record.id,
       number: record.number,
@@ -69,7 +97,7 @@ class Opener {
   private readonly targets = new Map<string, Target>();
 
   constructor(
-    private readonly context: ServerContext,
+    private readonly context: OpeningContext,
     private readonly db: Queries,
     private readonly actor: Actor,
   ) {}
@@ -81,7 +109,8 @@ class Opener {
     const next = new Map<string, number>();
     for (const [key, count] of counts) next.set(key, await takeNumbers(this.db, key, count));
     const begun: Begun[] = [];
-    for (const one of asked) {
+    for (const [index, one] of asked.entries()) {
+      if (index % BEFORE_OTHERS === BEFORE_OTHERS - 1) await setImmediate();
       const { consequence, source } = one;
       const target = await this.target(consequence.workflow);
       const running = next.get(consequence.workflow) as number;

@@ -53,7 +53,9 @@ const COLUMNS = [
   'r.reminded',
   'r.refused',
   'r.issues',
-  `(select json_build_object('open', count(*) filter (where f.stage_kind <> 'end'), 'done', count(*) filter (where f.stage_kind = 'end'))
+  // What the queue has yet to open is open: a stage that waits for its follow-ups waits for them too.
+  `(select json_build_object('open', count(*) filter (where f.stage_kind <> 'end')
+      + (select count(*) from pending_follow_ups p where p.source = r.id), 'done', count(*) filter (where f.stage_kind = 'end'))
     from records f where f.opened_by = r.id) as "followUps"`,
 ];
 /** The select list for {@link RecordRow}, of a `records r`. */

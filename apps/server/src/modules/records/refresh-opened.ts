@@ -2,6 +2,7 @@ import { type Actor, type RefreshConsequence, refreshRecord } from '@ypomet/core
 import type { ServerContext } from '../../context.ts';
 import { clockColumns } from './clock-columns.ts';
 import { Lookups } from './lookups.ts';
+import { refreshPendingFollowUps } from './pending-follow-ups.ts';
 import { toRecord } from './record-row.ts';
 import { findOpenedForUpdate, type Queries, writeNoted } from './repository.ts';
 
@@ -17,6 +18,7 @@ export async function refreshOpened(
   refreshes: readonly RefreshConsequence[],
 ): Promise<void> {
   if (refreshes.length === 0) return;
+  await refreshPendingFollowUps(db, source.record, refreshes);
   const by = { workflow: source.workflow, record: source.record, number: source.number };
   for (const { followUp, openedRow, ...row } of await findOpenedForUpdate(db, source.record)) {
     const found = refreshes.find((one) => one.followUp === followUp && one.workflow === row.workflow && one.row === openedRow);

@@ -48,6 +48,7 @@ import { toNewRow } from './new-row.ts';
 import { once, type Request } from './once.ts';
 import { openAllFollowUps } from './open-follow-ups.ts';
 import { withAcknowledgement } from './own-acknowledgement.ts';
+import { countPendingFollowUps } from './pending-follow-ups.ts';
 import { eventForGuest, headerForGuest, nowOf, toHeader, toHistory, toRoute } from './present.ts';
 import { toQueued } from './queue-deliveries.ts';
 import { RecordForms } from './record-forms.ts';
@@ -147,17 +148,18 @@ export class RecordService {
       route: toRoute(row, events, workflow),
       issues: isActing ? ((row.issues ?? []) as unknown as RecordDocument['issues']) : [],
       // Other records are the house's own business.
-      ...(isGuest ? { openedBy: null, opened: [] } : await this.related(row, actor)),
+      ...(isGuest ? { openedBy: null, opened: [], opening: 0 } : await this.related(row, actor)),
     };
   }
 
   /** The record that opened this one, and those it opened, as far as the actor may see them. */
-  private async related(row: RecordRow, actor: Actor): Promise<Pick<RecordDocument, 'openedBy' | 'opened'>> {
+  private async related(row: RecordRow, actor: Actor): Promise<Pick<RecordDocument, 'openedBy' | 'opened' | 'opening'>> {
     const hasOpened = row.followUps.open + row.followUps.done > 0;
     const sources = row.openedBy === null ? [] : await findRecords(this.pool, [row.openedBy]);
     const opened = hasOpened ? await findFollowUps(this.pool, [row.id]) : [];
     const [openedBy = null] = await relatedRecords(this.context, sources, actor);
-    return { openedBy, opened: [...(await relatedRecords(this.context, opened, actor))] };
+    const opening = hasOpened ? await countPendingFollowUps(this.pool, row.id) : 0;
+    return { openedBy, opened: [...(await relatedRecords(this.context, opened, actor))], opening };
   }
 
   /** All that an actor may see of a record, to read: also what the present stage's form leaves out. */
@@ -386,7 +388,7 @@ export class RecordService {
     await refreshOpened(this.context, client, actor, source, refreshes);
     const opened = await openAllFollowUps(this.context, client, actor, source, handing.depth);
     const related = await relatedRecords(this.context, await findRecords(client, opened), actor);
-    const whole: HandOffResponse = { ...answer, opened: [...related] };
+    const whole: HandOffResponse = { ...answer, opened: [...related], opening: await countPendingFollowUps(client, id) };
     const { idempotencyKey } = handing.request;
     if (idempotencyKey !== null)
       await insertAnswer(client, actor.id, {
@@ -445,6 +447,7 @@ export class RecordService {
           ? acknowledgement.next
           : null,
       opened,
+      opening: 0,
     };
     const [queued = []] = await toQueued(db, [deliveries]);
     const { actor, idempotencyKey } = request;

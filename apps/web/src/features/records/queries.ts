@@ -59,11 +59,15 @@ async function withReadyForm<T extends { readonly form: FormDocument }>(answer: 
   return answer;
 }
 
+const LOOK_AGAIN_MS = 2000;
+
 export const recordQuery = (id: string) =>
   queryOptions({
     queryKey: ['record', id],
     queryFn: () => withReadyForm(callApi('record', { params: { id } })),
     refetchOnWindowFocus: false,
+    // While the queue opens records from this one, nothing of it changes by itself: look again how far it is.
+    refetchInterval: ({ state }) => (state.data && state.data.opening > 0 ? LOOK_AGAIN_MS : false),
   });
 
 /** All of a record that the member may see, to read. */

@@ -23,7 +23,7 @@ export function Acknowledgement({ done }: { readonly done: HandOffResponse }) {
         </div>
       )}
       <p className={classes.soft}>It is at {done.record.stageName} now.</p>
-      {done.opened.length > 0 && <RelatedRecords title="It opened" records={done.opened} />}
+      {done.opened.length + done.opening > 0 && <RelatedRecords title="It opened" records={done.opened} opening={done.opening} />}
       <Group mt="lg">
         {done.next !== null && (
           <Button component="a" href={done.next} rel="noopener noreferrer">

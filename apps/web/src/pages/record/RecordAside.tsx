@@ -14,7 +14,7 @@ const NOT_SENT = { queued: 'on its way', waiting: 'not sent yet: somebody is to 
 
 /** Where a record is and was, what it has to do with others, and what happened to it. */
 export function RecordAside({ document, children }: { readonly document: RecordDocument; readonly children?: ReactNode }) {
-  const { record, history, route, openedBy, opened, sent } = document;
+  const { record, history, route, openedBy, opened, opening, sent } = document;
   const next = route.stages.find(({ key }) => key === route.next);
   const { workspace } = useSession();
   return (
@@ -31,7 +31,7 @@ export function RecordAside({ document, children }: { readonly document: RecordD
         {next ? `. After that it goes to ${next.name}.` : '.'}
       </p>
       {openedBy && <RelatedRecords title="Opened by" records={[openedBy]} />}
-      {opened.length > 0 && <RelatedRecords title="Opened from here" records={opened} />}
+      {opened.length + opening > 0 && <RelatedRecords title="Opened from here" records={opened} opening={opening} />}
       <h2>So far</h2>
       <ol className={classes.history}>
         {history.map((entry) => (

@@ -3,7 +3,16 @@ import { Link } from 'react-router';
 import classes from './RecordPage.module.css';
 
 /** Other records that this one has to do with: which they are, and how far. */
-export function RelatedRecords({ title, records }: { readonly title: string; readonly records: readonly RelatedRecord[] }) {
+export function RelatedRecords({
+  title,
+  records,
+  opening = 0,
+}: {
+  readonly title: string;
+  readonly records: readonly RelatedRecord[];
+  /** How many further records are being opened. */
+  readonly opening?: number;
+}) {
   const done = records.filter(({ isDone }) => isDone).length;
   return (
     <section aria-label={title}>
@@ -23,6 +32,11 @@ export function RelatedRecords({ title, records }: { readonly title: string; rea
           </li>
         ))}
       </ul>
+      {opening > 0 && (
+        <p role="status">
+          {opening === 1 ? 'One more is being opened' : `${opening} more are being opened`}: they follow without you waiting here.
+        </p>
+      )}
     </section>
   );
 }
