@@ -77,6 +77,7 @@ function begin(one: Begun & { readonly stored: FormCase['stored'] }, stage: stri
     due: null,
     reminded: [],
     followUps: { open: 0, done: 0 },
+    awaited: 0,
   };
   return { workflow, record, actor };
 }

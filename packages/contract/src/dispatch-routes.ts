@@ -3,6 +3,7 @@ import { z } from 'zod';
 import * as s from './dispatch-schemas.ts';
 import { OPERATIONS } from './operations.ts';
 import { Nothing, Paged, RecordParams, type Route, route, WorkflowParams } from './route.ts';
+import { DeliveryStatus } from './schemas.ts';
 
 /** What was sent, where things go, and what the simulated receivers took in. */
 export const DISPATCH_ROUTES = {
@@ -11,7 +12,7 @@ export const DISPATCH_ROUTES = {
     summary: 'The dispatch log, newest first',
     access: 'analyst',
     query: Paged.extend({
-      status: z.enum(['queued', 'sent', 'waiting']).optional(),
+      status: DeliveryStatus.optional(),
       outlet: Key.optional(),
       workflow: Key.optional(),
       /** A record's running number. */
@@ -28,6 +29,28 @@ export const DISPATCH_ROUTES = {
     access: 'analyst',
     params: RecordParams,
     response: s.DeliveryDocument,
+  }),
+  putAwayDelivery: route({
+    ...OPERATIONS.putAwayDelivery,
+    summary: 'Say that a waiting delivery isn’t sent any more, and why',
+    access: 'analyst',
+    params: RecordParams,
+    body: s.PutAwayRequest,
+    response: s.DeliveryEntry,
+  }),
+  correctDelivery: route({
+    ...OPERATIONS.correctDelivery,
+    summary: 'Put a waiting delivery right and try it again',
+    access: 'analyst',
+    params: RecordParams,
+    body: s.CorrectionRequest,
+    response: s.DeliveryEntry,
+  }),
+  waitingDeliveries: route({
+    ...OPERATIONS.waitingDeliveries,
+    summary: 'How many deliveries wait for a person',
+    access: 'analyst',
+    response: s.WaitingCount,
   }),
   retryDeliveries: route({
     ...OPERATIONS.retryDeliveries,

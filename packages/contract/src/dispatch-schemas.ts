@@ -2,7 +2,7 @@ import { Key } from '@ypomet/core';
 import { z } from 'zod';
 import { DELIVERY_FAULTS } from './messages/codes.ts';
 import { ProblemDetail } from './problem.ts';
-import { Id, Instant, RichTextDocument } from './schemas.ts';
+import { DeliveryStatus, Id, Instant, RichTextDocument } from './schemas.ts';
 
 export const DeliveryFault = z.object({
   code: z.enum(DELIVERY_FAULTS),
@@ -20,7 +20,7 @@ export const DeliveryEntry = z.object({
   /** Addresses of a mail. */
   recipients: z.array(z.string()),
   subject: z.string(),
-  status: z.enum(['queued', 'sent', 'waiting']),
+  status: DeliveryStatus,
   attempts: z.int(),
   /** Why it waits, or is tried again. */
   fault: DeliveryFault.nullable(),
@@ -69,6 +69,19 @@ export const RetryRequest = z.strictObject({
   outlet: Key.optional(),
 });
 export const RetryResponse = z.object({ queued: z.int() });
+/** Why a delivery isn't sent any more. */
+export const PutAwayRequest = z.strictObject({ reason: z.string().trim().min(3).max(500) });
+/** What is put right about a delivery that waits, before it is tried again; what is left out stays as it is. */
+export const CorrectionRequest = z.strictObject({
+  /** Mails: whom it goes to, copies and blind copies aside. */
+  to: z.array(z.string().trim().min(3).max(254)).min(1).max(100).optional(),
+  /** Files: the name, without a folder. */
+  fileName: z.string().trim().min(1).max(200).optional(),
+  /** Another outlet of the same kind. */
+  outlet: Key.optional(),
+});
+export type CorrectionRequest = z.infer<typeof CorrectionRequest>;
+export const WaitingCount = z.object({ waiting: z.int() });
 export const DeliveryPage = z.object({ entries: z.array(DeliveryEntry), next: z.string().nullable() });
 
 const Host = z.string().regex(/^[A-Za-z0-9.:[\]-]{1,253}$/, 'A host name or an address.');

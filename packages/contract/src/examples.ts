@@ -440,6 +440,26 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
     params: { id: ID },
     response: { ...DELIVERY, status: 'queued', sentAt: null },
   },
+  putAwayDelivery: {
+    does: 'Says of a delivery that waits that it isn’t sent any more. The history of its record tells it; nothing awaits its answer any longer.',
+    refuses: ['delivery/not-waiting'],
+    params: { id: ID },
+    body: { reason: 'The visitor was told by telephone.' },
+    response: {
+      ...DELIVERY,
+      status: 'put-away',
+      sentAt: null,
+      fault: { code: 'put-away', params: { by: 'Ines Halvard', reason: 'The visitor was told by telephone.' } },
+    },
+  },
+  correctDelivery: {
+    does: 'Puts the receiver of a mail, the name of a file or the outlet right, of a delivery that waits, and tries it again.',
+    refuses: ['delivery/not-waiting'],
+    params: { id: ID },
+    body: { to: ['beryl@hollenstreet.invalid'] },
+    response: { ...DELIVERY, status: 'queued', sentAt: null },
+  },
+  waitingDeliveries: { does: 'Counts the deliveries that wait for a person.', response: { waiting: 0 } },
   mailbox: {
     does: 'Lists the mails that the simulated mail server took in, newest first.',
     query: { limit: 50 },

@@ -1,5 +1,6 @@
 export type { DeskEntry, DeskSettings, DeskView } from './desk-routes.ts';
 export type {
+  CorrectionRequest,
   DeliveryAttempt,
   DeliveryDocument,
   DeliveryEntry,
@@ -68,7 +69,7 @@ export type {
   VersionSummary,
   WorkflowSummary,
 } from './schemas.ts';
-export { AcceptedWarning, EditsRequest, FileName, Publication } from './schemas.ts';
+export { AcceptedWarning, DeliveryStatus, EditsRequest, FileName, Publication } from './schemas.ts';
 export {
   FormPlace,
   UNFINISHED_LIMITS,

@@ -231,6 +231,8 @@ export const RecordHeader = z.object({
   assigneeName: z.string().nullable(),
   /** The stage assigns its records to somebody, and for this one there was nobody. */
   unassigned: z.boolean(),
+  /** Answers of web endpoints that are to be taken into it and haven't been. */
+  awaited: z.int().default(0),
   createdAt: Instant,
   arrivedAt: Instant,
   /** When it is to be done at its stage: a day (over with its end) or an instant. */
@@ -281,6 +283,10 @@ export const HistoryEntry = z.object({
   dropped: z.array(z.string()).default([]),
 });
 
+/** How far a delivery is: on its way, sent, waiting for a person, or put away by one and not sent any more. */
+export const DeliveryStatus = z.enum(['queued', 'sent', 'waiting', 'put-away']);
+export type DeliveryStatus = z.infer<typeof DeliveryStatus>;
+
 export const RecordDocument = z.object({
   record: RecordHeader,
   mayAct: z.boolean(),
@@ -302,7 +308,7 @@ export const RecordDocument = z.object({
       kind: z.enum(['mail', 'web', 'file']),
       what: z.string(),
       to: z.array(z.string()),
-      status: z.enum(['queued', 'sent', 'waiting']),
+      status: DeliveryStatus,
       at: Instant,
     }),
   ),

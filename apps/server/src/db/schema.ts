@@ -325,6 +325,7 @@ export const deliveries = pgTable(
   (table) => [
     index('deliveries_newest').on(table.createdAt, table.id),
     index('deliveries_record').on(table.record),
+    index('deliveries_open').on(table.record).where(sql`status in ('queued', 'waiting')`),
     index('deliveries_unsent').on(table.status, table.outlet, table.createdAt).where(sql`status <> 'sent'`),
     index('deliveries_outlet').on(table.outlet, table.createdAt, table.id),
   ],

@@ -4,6 +4,7 @@ import { type UseQueryResult, useQuery } from '@tanstack/react-query';
 import type { Session } from '@ypomet/contract';
 import { useEffect, useRef, useState } from 'react';
 import { Navigate, NavLink, Outlet, useLocation, useNavigate } from 'react-router';
+import { waitingQuery } from '../features/dispatch/queries.ts';
 import { CommandsProvider, useCommands } from '../features/palette/commands-context.tsx';
 import { ownRegistersQuery } from '../features/registers/queries.ts';
 import { sessionQuery, useSignOut } from '../features/session/queries.ts';
@@ -82,9 +83,22 @@ function Places({ roles }: { readonly roles: readonly string[] }) {
       {places.map(([to = '', name]) => (
         <NavLink key={to} to={to} className={({ isActive }) => `${classes.place} ${isActive ? classes.here : ''}`}>
           {name}
+          {to === '/dispatch' && <WaitingMark />}
         </NavLink>
       ))}
     </nav>
+  );
+}
+
+/** How many deliveries wait for a person: whoever can mend them sees it from anywhere. */
+function WaitingMark() {
+  const { data } = useQuery(waitingQuery);
+  if (!data || data.waiting === 0) return null;
+  const text = data.waiting === 1 ? 'One delivery waits for a person' : `${data.waiting} deliveries wait for a person`;
+  return (
+    <span className={classes.mark} role="img" aria-label={text} title={text}>
+      {data.waiting > 99 ? '99+' : data.waiting}
+    </span>
   );
 }
 

@@ -15,6 +15,8 @@ export const DELIVERY_FAULTS = [
   'timed-out',
   'status',
   'answer-too-large',
+  'answer-unfit',
+  'put-away',
   'not-allowed',
   'bad-address',
   'file-there',

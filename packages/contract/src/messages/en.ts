@@ -131,6 +131,8 @@ export const SERVER_EN: ServerLanguage = {
     'timed-out': 'No answer came within {seconds} seconds.',
     status: 'It answered {status}.',
     'answer-too-large': 'Its answer is larger than {limit} bytes.',
+    'answer-unfit': 'It answered, and nothing was taken from the answer: {why}',
+    'put-away': '{by} put it away: {reason}',
     'not-allowed': 'Its address leads into the server’s own network.',
     'bad-address': '“{address}” is no address.',
     'file-there': 'There is a file “{name}” already.',

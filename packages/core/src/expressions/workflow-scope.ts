@@ -131,6 +131,7 @@ const systemTypings = (
     arrivedAt: typing(dateTime, false),
     due: typing(dateTime, true),
     version: typing(number, true),
+    awaited: typing(number, false),
   }),
   actor: context({
     id: typing(text, false),

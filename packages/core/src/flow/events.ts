@@ -50,7 +50,11 @@ export type RecordEvent =
       readonly left: readonly string[];
     }
   /** A web endpoint answered, and values were taken from it. */
-  | { readonly type: 'answered'; readonly delivery: string; readonly outlet: string; readonly changed: readonly string[] };
+  | { readonly type: 'answered'; readonly delivery: string; readonly outlet: string; readonly changed: readonly string[] }
+  /** A web endpoint answered, and the answer didn't fit: nothing was taken from it. Why, by codes. */
+  | { readonly type: 'answer-refused'; readonly delivery: string; readonly outlet: string; readonly issues: readonly string[] }
+  /** A person decided that a delivery isn't sent any more. */
+  | { readonly type: 'put-away'; readonly delivery: string; readonly outlet: string };
 
 /** The types of what happens to a record. */
 export const EVENT_TYPES = [
@@ -58,6 +62,8 @@ export const EVENT_TYPES = [
   'passed-junction',
   'opened',
   'answered',
+  'answer-refused',
+  'put-away',
   'refreshed',
   'reminded',
   'clock-refused',

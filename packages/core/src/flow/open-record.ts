@@ -42,6 +42,7 @@ export function blankRecord(
     due: null,
     reminded: [],
     followUps: { open: 0, done: 0 },
+    awaited: 0,
   };
 }
 

@@ -36,6 +36,8 @@ export type WorkflowRecord = {
   /** Reminders that were sent in this stay at its stage. */
   readonly reminded: readonly string[];
   readonly followUps: { readonly open: number; readonly done: number };
+  /** Web requests whose answers are to be taken into the record and haven't been. */
+  readonly awaited: number;
 };
 
 /** Who acts. Outside people who only submit have no roles. */
@@ -216,6 +218,7 @@ export function systemValues(
         arrivedAt: instantOf(record.arrivedAt, outside.zone),
         due: dueValue(record.due, outside.zone),
         version: record.version === null ? null : exactInteger(record.version),
+        awaited: exactInteger(record.awaited),
       }),
     ],
     [systemSlots.actor, context({ id: actor.id, name: actor.name, email: actor.email, roles: actor.roles })],

@@ -50,6 +50,7 @@ export const FACT_CODES = [
   'record.arrivedAt',
   'record.due',
   'record.version',
+  'record.awaited',
   'actor.id',
   'actor.name',
   'actor.email',

@@ -93,7 +93,7 @@ async function withFollowing({ database, guests, address }: Delivering, record: 
   };
 }
 
-/** Takes values from an answer into the record, in one transaction with the note that the delivery was sent. */
+/** Takes values from an answer into the record, in one transaction with the note of what the delivery came to. */
 async function takeIn(
   { database, workflows, workspace, clock }: Delivering,
   { recordId }: DeliveryRow,
@@ -108,11 +108,20 @@ async function takeIn(
     const nobody = { id: '', name: content.outlet, email: null, roles: [] };
     const lookups = new Lookups({ workspace, clock, workflows }, client, workflow, nobody);
     const taken = await lookups.settle(() => takeAnswer(workflow, toRecord(row), content, answer, lookups.outside));
-    if (taken.ok && taken.value.event) {
+    if (taken.ok) {
       const { record, event } = taken.value;
-      await writeNoted(client, record, row.revision, event, clockColumns(workflow, record, lookups.outside));
+      if (event) await writeNoted(client, record, row.revision, event, clockColumns(workflow, record, lookups.outside));
+      await markSent(client, attempt);
+      return;
     }
-    const issues = taken.ok ? null : (toDetails(taken.diagnostics) as unknown as readonly Json[]);
-    await markSent(client, { ...attempt, issues });
+    // It was asked, and what is needed of it isn't there: a person looks, and the record goes on saying that it is awaited.
+    const details = toDetails(taken.diagnostics);
+    const issues = details as unknown as readonly Json[];
+    const why = { code: 'answer-unfit' as const, params: { why: details.map(({ message }) => message).join(' ') } };
+    const codes = [...new Set(taken.diagnostics.map(({ code }) => code))];
+    const event = { type: 'answer-refused' as const, delivery: content.delivery, outlet: content.outlet, issues: codes };
+    const record = toRecord(row);
+    await writeNoted(client, record, row.revision, event, clockColumns(workflow, record, lookups.outside, row.refused));
+    await markFailed(client, { ...attempt, issues }, why, null);
   });
 }

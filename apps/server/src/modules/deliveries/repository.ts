@@ -92,7 +92,7 @@ export const markSent = (db: Queries, { id, durationMs, answer, issues }: Attemp
  */
 export const markFailed = (
   db: Queries,
-  { id, durationMs, answer }: Attempt,
+  { id, durationMs, answer, issues }: Attempt,
   fault: DeliveryFault,
   pauseSeconds: number | null,
   taken: readonly string[] = [],
@@ -105,9 +105,17 @@ export const markFailed = (
         content = case when $6::jsonb = '[]' then content
           else jsonb_set(content, '{taken}', coalesce(content -> 'taken', '[]') || $6::jsonb) end where id = $1 and status = 'queued' returning id, outlet, next_at),
     noted as (
-      insert into delivery_attempts (delivery, duration_ms, is_sent, fault, answer) select id, $2, false, $3, $4 from failed)
+      insert into delivery_attempts (delivery, duration_ms, is_sent, fault, answer, issues) select id, $2, false, $3, $4, $7 from failed)
     select ${ADD_JOB('failed', 'next_at')} from failed where next_at is not null`,
-    values: [id, durationMs, JSON.stringify(fault), answer, pauseSeconds, JSON.stringify(taken)],
+    values: [
+      id,
+      durationMs,
+      JSON.stringify(fault),
+      answer,
+      pauseSeconds,
+      JSON.stringify(taken),
+      issues === null ? null : JSON.stringify(issues),
+    ],
   });
 
 /**
@@ -116,6 +124,37 @@ export const markFailed = (
 export const ADD_JOB = (of: string, runAt = 'null::timestamptz'): string =>
   `graphile_worker.add_job('deliver', json_build_object('delivery', ${of}.id), 'outlet:' || ${of}.outlet || ':' || abs(hashtext(${of}.id::text)) % 2,
     ${runAt}, 25, ${of}.id::text)`;
+
+/** Says of a waiting delivery that it isn't sent any more; false where it doesn't wait. */
+export async function markPutAway(db: Queries, id: string, fault: DeliveryFault): Promise<boolean> {
+  const { rowCount } = await db.query(
+    `update deliveries set status = 'put-away', fault = $2, next_at = null where id = $1 and status = 'waiting'`,
+    [id, JSON.stringify(fault)],
+  );
+  return rowCount === 1;
+}
+
+/** Replaces what a waiting delivery is sent as; false where it doesn't wait. */
+export async function correctDelivery(
+  db: Queries,
+  id: string,
+  { outlet, recipients, subject, content }: Pick<DeliveryRow, 'outlet' | 'recipients' | 'subject' | 'content'>,
+): Promise<boolean> {
+  const { rowCount } = await db.query(
+    `update deliveries set outlet = $2, recipients = $3, subject = $4, content = $5, fault = null where id = $1 and status = 'waiting'`,
+    [id, outlet, recipients, subject, JSON.stringify(content)],
+  );
+  return rowCount === 1;
+}
+
+/** How many deliveries wait for a person. */
+export async function countWaiting(db: Queries): Promise<number> {
+  const { rows } = await db.query<{ count: number }>({
+    name: 'count-waiting',
+    text: `select count(*)::int as count from deliveries where status = 'waiting'`,
+  });
+  return rows[0]?.count ?? 0;
+}
 
 /** Queues waiting deliveries again: those named, or all of an outlet; how many. */
 export async function requeueDeliveries(

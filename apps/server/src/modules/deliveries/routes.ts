@@ -6,7 +6,8 @@ import { decodeCursor, encodeCursor } from '../../paging.ts';
 import type { Handle } from '../../plugins/contract.ts';
 import { ProblemError } from '../../problem.ts';
 import { mayReadDelivery } from './readers.ts';
-import { type DeliveryRow, findDelivery, listAttempts, listDeliveries, requeueDeliveries } from './repository.ts';
+import { countWaiting, type DeliveryRow, findDelivery, listAttempts, listDeliveries, requeueDeliveries } from './repository.ts';
+import { correct, putAway } from './settle.ts';
 
 const toEntry = ({ body: _, content: __, ...entry }: DeliveryRow): DeliveryEntry => entry;
 
@@ -42,6 +43,9 @@ export function deliveryRoutes(handle: Handle, context: ServerContext): void {
     return toEntry(row);
   });
 
+  handle('putAwayDelivery', async ({ params: { id }, body, actor }) => toEntry(await putAway(context, id, body.reason, actor)));
+  handle('correctDelivery', async ({ params: { id }, body }) => toEntry(await correct(context, id, body)));
+  handle('waitingDeliveries', async () => ({ waiting: await countWaiting(pool) }));
   handle('retryDeliveries', async ({ body }) => {
     if (!body.ids && !body.outlet) throw new ProblemError('request/invalid', { path: 'ids' });
     return { queued: await requeueDeliveries(pool, body) };

@@ -14,7 +14,7 @@ export const nowOf = ({ workspace, clock }: Pick<ServerContext, 'workspace' | 'c
 /** What everyone who may see a record may know of it. */
 export function toHeader(row: RecordRow, workflow: CompiledWorkflow, { zone, now }: Now): RecordHeader {
   const stage = findStage(workflow.definition, row.stage);
-  const { id, number, version, track, submittedBy, assignee, assigneeName, createdAt, arrivedAt, due, revision } = row;
+  const { id, number, version, track, submittedBy, assignee, assigneeName, awaited, createdAt, arrivedAt, due, revision } = row;
   return {
     id,
     number,
@@ -29,6 +29,7 @@ export function toHeader(row: RecordRow, workflow: CompiledWorkflow, { zone, now
     assignee: assignee ?? null,
     assigneeName,
     unassigned: !assignee && stage?.assignment != null && stage.kind !== 'end',
+    awaited,
     createdAt,
     arrivedAt,
     due,
@@ -50,6 +51,7 @@ export const answerForGuest = (answer: HandOffResponse): HandOffResponse => ({
   ...answer,
   record: headerForGuest(answer.record),
   opened: [],
+  opening: 0,
 });
 
 /** An event for a guest: of members it tells no names; what one of them did, the house did. */
@@ -101,7 +103,10 @@ export function toHistory(row: EventRow, workflow: CompiledWorkflow, actor: Acto
     case 'refreshed':
       return { ...common, by: null, from: event.by.number ?? '', to: '' };
     case 'answered':
+    case 'answer-refused':
       return { ...common, by: null, from: event.outlet, to: '' };
+    case 'put-away':
+      return { ...common, from: event.delivery, to: '' };
     case 'reminded': {
       const reminders = findStage(definition, event.stage)?.reminders ?? [];
       return { ...common, by: null, from: reminders.find(({ key }) => key === event.reminder)?.name ?? event.reminder, to: '' };

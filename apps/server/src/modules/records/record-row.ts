@@ -21,6 +21,8 @@ export type RecordRow = {
   readonly arrivedAt: string;
   /** How many records it opened that are open still, and that are done. */
   readonly followUps: { readonly open: number; readonly done: number };
+  /** Web requests whose answers are to be taken into it and haven't been. */
+  readonly awaited: number;
   /** The record that opened it; what its form of entry refused. */
   readonly openedBy: string | null;
   readonly depth: number;
@@ -57,6 +59,8 @@ const COLUMNS = [
   `(select json_build_object('open', count(*) filter (where f.stage_kind <> 'end')
       + (select count(*) from pending_follow_ups p where p.source = r.id), 'done', count(*) filter (where f.stage_kind = 'end'))
     from records f where f.opened_by = r.id) as "followUps"`,
+  `(select count(*)::int from deliveries d where d.record = r.id and d.status in ('queued', 'waiting')
+    and jsonb_array_length(d.content -> 'answers') > 0) as awaited`,
 ];
 /** The select list for {@link RecordRow}, of a `records r`. */
 export const RECORD_COLUMNS = COLUMNS.join(', ');
@@ -78,6 +82,7 @@ export const toRecord = (row: RecordRow): WorkflowRecord => ({
   due: row.due,
   reminded: row.reminded,
   followUps: row.followUps,
+  awaited: row.awaited,
 });
 
 /** A record with the name of whoever submitted it. */

@@ -101,27 +101,28 @@ export async function findFollowUps(db: Queries, openedBy: readonly string[]): P
   return rows;
 }
 
-/** Writes values that came from elsewhere, from a web endpoint or the record that opened it, as an event that nobody did. */
+/** Writes what came to a record from elsewhere (a web endpoint, the record that opened it), as an event. `by`: the member who did it, if one did. */
 export async function writeNoted(
   db: Queries,
   { id, values, due }: WorkflowRecord,
   revision: number,
   event: RecordEvent,
   clock: ClockColumns,
+  by: string | null = null,
 ): Promise<void> {
   await db.query({
     name: 'write-noted',
     text: `with changed as (update records set values = $2, due = $5, due_at = $6, refused = $7, refused_at = null, clock_at = $8, revision = revision + 1
         where id = $1 and revision = $3 returning id, revision)
-      insert into record_events (record, revision, event, at) select id, revision, $4, now() from changed`,
-    values: [id, JSON.stringify(values), revision, JSON.stringify(event), due, clock.due_at, clock.refused, clock.clock_at],
+      insert into record_events (record, revision, event, by, at) select id, revision, $4, $9::uuid, now() from changed`,
+    values: [id, JSON.stringify(values), revision, JSON.stringify(event), due, clock.due_at, clock.refused, clock.clock_at, by],
   });
 }
 
 /** Whether all that happened to a record since a revision is that answers came and the clock reminded: nobody acted on it. */
 export async function isAnsweredOnly(db: Queries, record: string, since: number): Promise<boolean> {
   const { rows } = await db.query<{ only: boolean | null }>(
-    `select bool_and(event ->> 'type' in ('answered', 'refreshed', 'reminded', 'clock-refused')) as only from record_events where record = $1 and revision > $2`,
+    `select bool_and(event ->> 'type' in ('answered', 'answer-refused', 'put-away', 'refreshed', 'reminded', 'clock-refused')) as only from record_events where record = $1 and revision > $2`,
     [record, since],
   );
   return rows[0]?.only === true;

@@ -1,4 +1,4 @@
-import type { RecordDocument } from '@ypomet/contract';
+import type { DeliveryStatus, RecordDocument } from '@ypomet/contract';
 import { type Actor, type CompiledWorkflow, readsEverything } from '@ypomet/core';
 import type { Queries } from './repository.ts';
 
@@ -8,7 +8,7 @@ type Row = {
   readonly name: string;
   readonly subject: string;
   readonly recipients: readonly string[];
-  readonly status: 'queued' | 'sent' | 'waiting';
+  readonly status: DeliveryStatus;
   readonly at: string;
 };
 

@@ -38,6 +38,7 @@ const FACTS: readonly string[] = [
   'record.createdAt',
   'record.arrivedAt',
   'record.due',
+  'record.awaited',
   'actor.roles',
   'actor.name',
   'actor.email',

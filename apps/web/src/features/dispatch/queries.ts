@@ -1,11 +1,11 @@
 import { infiniteQueryOptions, queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
-import type { ReceiverMode } from '@ypomet/contract';
+import type { CorrectionRequest, DeliveryStatus, ReceiverMode } from '@ypomet/contract';
 import { callApi } from '../../shared/api.ts';
 import { pagesOf } from '../../shared/paged.ts';
 
 /** What the dispatch log is narrowed to. */
 export type LogFilter = {
-  readonly status?: 'queued' | 'sent' | 'waiting';
+  readonly status?: DeliveryStatus;
   readonly outlet?: string;
   readonly workflow?: string;
   readonly record?: string;
@@ -51,12 +51,42 @@ export function useSetReceiver() {
   });
 }
 
+/** How many deliveries wait for a person. */
+export const waitingQuery = queryOptions({
+  queryKey: ['deliveries-waiting'],
+  queryFn: () => callApi('waitingDeliveries'),
+  refetchInterval: 60_000,
+});
+
+const OF_DELIVERIES = ['deliveries', 'deliveries-waiting', 'delivery', 'outlets'] as const;
+const useAfterSettling = () => {
+  const client = useQueryClient();
+  return () => Promise.all(OF_DELIVERIES.map((key) => client.invalidateQueries({ queryKey: [key] })));
+};
+
+/** Says of a waiting delivery that it isn't sent any more. */
+export function usePutAway(id: string) {
+  const onSettled = useAfterSettling();
+  return useMutation({
+    mutationFn: (reason: string) => callApi('putAwayDelivery', { params: { id }, body: { reason } }),
+    onSettled,
+  });
+}
+
+/** Puts a waiting delivery right and tries it again. */
+export function useCorrect(id: string) {
+  const onSettled = useAfterSettling();
+  return useMutation({
+    mutationFn: (correction: CorrectionRequest) => callApi('correctDelivery', { params: { id }, body: correction }),
+    onSettled,
+  });
+}
+
 /** Tries waiting deliveries again: one, several, or all of an outlet. */
 export function useRetry() {
-  const client = useQueryClient();
+  const onSettled = useAfterSettling();
   return useMutation({
     mutationFn: (which: { readonly ids?: string[]; readonly outlet?: string }) => callApi('retryDeliveries', { body: which }),
-    onSettled: () =>
-      Promise.all(['deliveries', 'delivery', 'outlets'].map((key) => client.invalidateQueries({ queryKey: [key] }))),
+    onSettled,
   });
 }

@@ -15,11 +15,13 @@ import { problemText } from '../../shared/problems.ts';
 import { RichTextView } from '../../shared/RichTextView.tsx';
 import classes from './Dispatch.module.css';
 import { DispatchNav } from './DispatchNav.tsx';
+import { SettleDialog } from './SettleDialog.tsx';
 
 const STATUS: Readonly<Record<DeliveryEntry['status'], string>> = {
   queued: 'on its way',
   sent: 'sent',
   waiting: 'waits for a person',
+  'put-away': 'put away',
 };
 const FILTERS = ['status', 'outlet', 'workflow', 'record', 'from', 'to'] as const;
 
@@ -196,6 +198,7 @@ function Entry({
 }) {
   const retry = useRetry();
   const { workspace } = useSession();
+  const [isSettling, setSettling] = useState(false);
   return (
     <>
       <tr>
@@ -221,15 +224,21 @@ function Entry({
             <div className={classes.soft}>again at {formatInstant(entry.nextAt, workspace)}</div>
           )}
           {entry.status === 'waiting' && (
-            <Button
-              size="compact-sm"
-              variant="default"
-              loading={retry.isPending}
-              onClick={() => retry.mutate({ ids: [entry.id] })}
-            >
-              Try again
-            </Button>
+            <div className={classes.ways}>
+              <Button
+                size="compact-sm"
+                variant="default"
+                loading={retry.isPending}
+                onClick={() => retry.mutate({ ids: [entry.id] })}
+              >
+                Try again
+              </Button>
+              <Button size="compact-sm" variant="default" onClick={() => setSettling(true)}>
+                Put right or put away
+              </Button>
+            </div>
           )}
+          {isSettling && <SettleDialog entry={entry} onClose={() => setSettling(false)} />}
         </td>
       </tr>
       {isOpen && (

@@ -10,7 +10,11 @@ import classes from './RecordPage.module.css';
 import { RelatedRecords } from './RelatedRecords.tsx';
 
 const MAP_WIDTH = 260;
-const NOT_SENT = { queued: 'on its way', waiting: 'not sent yet: somebody is to look at it' } as const;
+const NOT_SENT = {
+  queued: 'on its way',
+  waiting: 'not sent yet: somebody is to look at it',
+  'put-away': 'put away, not sent',
+} as const;
 
 /** Where a record is and was, what it has to do with others, and what happened to it. */
 export function RecordAside({ document, children }: { readonly document: RecordDocument; readonly children?: ReactNode }) {

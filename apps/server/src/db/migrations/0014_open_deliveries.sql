@@ -1,0 +1,1 @@
+CREATE INDEX "deliveries_open" ON "deliveries" USING btree ("record") WHERE status in ('queued', 'waiting');

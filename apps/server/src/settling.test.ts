@@ -1,0 +1,156 @@
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { type Call, eventually, problemOf, publishDefinition, TestServer } from './testing/test-server.ts';
+
+// What a person does about deliveries that wait: answers that didn't fit, wrong addresses, what isn't needed any more.
+let server: TestServer;
+let analyst: Call;
+let registrar: Call;
+beforeAll(async () => {
+  server = await TestServer.make();
+  [analyst, registrar] = await Promise.all([server.as('analyst'), server.as('registrar')]);
+  await publishDefinition(analyst, ASKING);
+});
+afterAll(() => server.close());
+
+const ASKING = {
+  format: 'ypomet.workflow/1',
+  key: 'asking',
+  name: 'Asking',
+  roles: [{ key: 'registrar', name: 'Registrar' }],
+  sections: [{ key: 's', name: 'S' }],
+  fields: [
+    { type: 'money', key: 'value', name: 'Value', section: 's', treatment: 'optional', currency: 'EUR' },
+    { type: 'money', key: 'premium', name: 'Premium', section: 's', treatment: 'read-only', currency: 'EUR' },
+    { type: 'text', key: 'address', name: 'Address', section: 's', treatment: 'optional' },
+  ],
+  tracks: [{ key: 'm', name: 'M' }],
+  stages: [
+    { key: 'ask', name: 'Ask', kind: 'intake', tracks: ['m'], roles: ['registrar'] },
+    { key: 'rest', name: 'Rest', kind: 'work', tracks: ['m'], roles: ['registrar'] },
+    { key: 'end', name: 'End', kind: 'end', tracks: ['m'] },
+  ],
+  handOffs: [
+    {
+      key: 'quote',
+      name: 'Quote',
+      from: 'ask',
+      otherwise: { to: 'rest' },
+      deliveries: [
+        {
+          kind: 'web',
+          key: 'ask',
+          name: 'Ask the insurer',
+          outlet: 'insurer',
+          address: 'quotes',
+          properties: [{ key: 'v', name: 'value', value: 'value' }],
+          answers: [{ key: 'a', name: 'premium', field: 'premium' }],
+        },
+      ],
+    },
+    {
+      key: 'tell',
+      name: 'Tell',
+      from: 'ask',
+      otherwise: { to: 'rest' },
+      deliveries: [
+        {
+          kind: 'mail',
+          key: 'tell',
+          name: 'Tell them',
+          to: [{ key: 'to', kind: 'expression', expression: 'address' }],
+          subject: 'Told',
+          body: 'Told.',
+        },
+      ],
+    },
+    { key: 'finish', name: 'Finish', from: 'rest', offeredWhen: 'record.awaited = 0', otherwise: { to: 'end' } },
+  ],
+};
+
+const begin = async (handOff: string, values: object): Promise<string> => {
+  const { body, status } = await registrar('POST', '/api/intakes/asking/records', { stage: 'ask', handOff, values });
+  expect(status).toBe(201);
+  return body.record.id;
+};
+const show = async (id: string) => (await registrar('GET', `/api/records/${id}`)).body;
+const finish = async (id: string) => {
+  const { record } = await show(id);
+  const headers = { 'if-match': `"${record.revision}"` };
+  return registrar('POST', `/api/records/${id}/hand-offs`, { handOff: 'finish', values: {} }, headers);
+};
+/** The only delivery of a record, once it is in a state. */
+const deliveryOf = async (id: string, status: string) => {
+  const { number } = (await show(id)).record;
+  const entries = async () => (await analyst('GET', `/api/deliveries?record=${encodeURIComponent(number)}`)).body.entries;
+  const [entry] = await eventually(entries, (found) => found.length === 1 && found[0].status === status);
+  return entry;
+};
+const receive = (mode: string) => analyst('PUT', '/api/standins/receiver', { mode });
+
+describe('an answer that doesn’t fit', () => {
+  test('waits for a person with the reason, stands in the history, and what needs it isn’t offered until it came', async () => {
+    await receive('no-json');
+    const id = await begin('quote', { value: '100.00' });
+    const entry = await deliveryOf(id, 'waiting');
+    expect(entry.fault).toMatchObject({ code: 'answer-unfit' });
+    expect(entry.fault.params.why).toContain('Premium');
+    const document = await show(id);
+    expect(document.history.map(({ type }: { type: string }) => type)).toEqual(['handed-on', 'answer-refused']);
+    expect(document.record.awaited).toBe(1);
+    expect(problemOf(await finish(id)).details).toEqual(['finish: hand-off/not-offered']);
+    const { body: whole } = await analyst('GET', `/api/deliveries/${entry.id}`);
+    expect(whole.tried).toHaveLength(1);
+
+    await receive('answers');
+    expect((await analyst('POST', `/api/deliveries/${entry.id}/attempts`)).status).toBe(200);
+    await deliveryOf(id, 'sent');
+    const after = await show(id);
+    expect(after.record.awaited).toBe(0);
+    expect(after.form.values.premium).toBe('40.00');
+    expect((await finish(id)).status).toBe(200);
+  });
+
+  test('can be put away with a reason: it isn’t sent any more, and nothing waits for it', async () => {
+    await receive('no-json');
+    const id = await begin('quote', { value: '100.00' });
+    const entry = await deliveryOf(id, 'waiting');
+    await receive('answers');
+    expect((await analyst('PUT', `/api/deliveries/${entry.id}/put-away`, { reason: ' ' })).status).toBe(400);
+    const reason = 'They answered by telephone.';
+    const put = await analyst('PUT', `/api/deliveries/${entry.id}/put-away`, { reason });
+    expect(put.body).toMatchObject({ status: 'put-away', fault: { code: 'put-away', params: { reason } } });
+    expect(problemOf(await analyst('PUT', `/api/deliveries/${entry.id}/put-away`, { reason })).code).toBe('delivery/not-waiting');
+    expect(problemOf(await analyst('POST', `/api/deliveries/${entry.id}/attempts`)).code).toBe('delivery/not-waiting');
+    const document = await show(id);
+    expect(document.history.at(-1)).toMatchObject({ type: 'put-away', from: 'Ask the insurer' });
+    expect(JSON.stringify(document.history)).not.toContain('telephone');
+    expect((await finish(id)).status).toBe(200);
+  });
+});
+
+describe('a mail to a wrong address', () => {
+  test('is put right and sent; what isn’t an address is refused', async () => {
+    const before = (await analyst('GET', '/api/deliveries/waiting')).body.waiting;
+    const id = await begin('tell', { address: 'nobody at all' });
+    const entry = await deliveryOf(id, 'waiting');
+    expect((await analyst('GET', '/api/deliveries/waiting')).body).toEqual({ waiting: before + 1 });
+    const correct = (body: object) => analyst('PUT', `/api/deliveries/${entry.id}/correction`, body);
+    expect(problemOf(await correct({ to: ['nobody'] }))).toMatchObject({ status: 400, code: 'request/invalid' });
+    expect((await correct({ fileName: 'x.txt' })).status).toBe(400);
+    expect((await correct({ outlet: 'insurer' })).status).toBe(400);
+    const corrected = await correct({ to: ['someone@hollenstreet.invalid'] });
+    expect(corrected.body).toMatchObject({ recipients: ['someone@hollenstreet.invalid'], fault: null });
+    const sent = await deliveryOf(id, 'sent');
+    expect(sent.recipients).toEqual(['someone@hollenstreet.invalid']);
+    expect(problemOf(await correct({ to: ['someone@hollenstreet.invalid'] })).code).toBe('delivery/not-waiting');
+  });
+
+  test('only analysts settle deliveries', async () => {
+    const id = await begin('tell', { address: 'nobody at all' });
+    const entry = await deliveryOf(id, 'waiting');
+    for (const path of ['put-away', 'correction']) {
+      const answer = await registrar('PUT', `/api/deliveries/${entry.id}/${path}`, { reason: 'Not mine.' });
+      expect(answer.status).toBe(403);
+    }
+  });
+});
