@@ -96,7 +96,7 @@ function WaitingMark() {
   if (!data || data.waiting === 0) return null;
   const text = data.waiting === 1 ? 'One delivery waits for a person' : `${data.waiting} deliveries wait for a person`;
   return (
-    <span className={classes.mark} role="img" aria-label={text} title={text}>
+    <span className={classes.tally} role="img" aria-label={text} title={text}>
       {data.waiting > 99 ? '99+' : data.waiting}
     </span>
   );

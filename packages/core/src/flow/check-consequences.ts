@@ -1,13 +1,14 @@
 import { parseExpression } from '../expressions/parse.ts';
 import { canBeEntered } from '../forms/compiled-forms.ts';
 import { defaultOf, isComputed } from '../model/computed.ts';
-import type { Delivery, FollowUp } from '../model/consequence.ts';
+import type { Delivery, FollowUp, MailDelivery } from '../model/consequence.ts';
 import type { Field } from '../model/field.ts';
 import type { HandOff, Stage } from '../model/flow.ts';
 import { destinationsOf, findField, findHandOff, findStage, plannedTreatment } from '../model/lookup.ts';
 import { joinPath, type Path, within } from '../model/path.ts';
 import type { Workflow } from '../model/workflow.ts';
 import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
+import { isMailAddress } from '../values/mail-address.ts';
 import { isAllowedPage } from '../values/next-page.ts';
 import { checkOpenings, type Openings } from './check-openings.ts';
 import type { CompiledFollowUp, CompiledWorkflow } from './compiled-workflow.ts';
@@ -51,7 +52,7 @@ const restsOf = (definition: Workflow, handOff: HandOff): readonly Stage[] =>
 function checkDelivery(workflow: Checked, delivery: Delivery, path: Path, rests: readonly Stage[]): readonly Diagnostic[] {
   switch (delivery.kind) {
     case 'mail':
-      return [];
+      return checkMail(workflow, delivery, path);
     case 'file': {
       const found: Diagnostic[] = [];
       const params = { delivery: delivery.name };
@@ -65,6 +66,31 @@ function checkDelivery(workflow: Checked, delivery: Delivery, path: Path, rests:
     default:
       return delivery satisfies never;
   }
+}
+
+/** Mails that say nothing, and receivers that are no addresses whatever the record holds. */
+function checkMail({ forms }: Checked, delivery: MailDelivery, path: Path): readonly Diagnostic[] {
+  const { name, subject, body, attach, attachFiles } = delivery;
+  const isEmpty = subject.trim() === '' && body.trim() === '' && attach === 'nothing' && !attachFiles;
+  const found: Diagnostic[] = isEmpty ? [diagnostic('delivery/blank-mail', within(path, 'body'), { delivery: name })] : [];
+  for (const list of ['to', 'cc', 'bcc', 'replyTo'] as const)
+    for (const one of delivery[list]) {
+      const at = within(path, list, one.key);
+      if (one.kind === 'address' && !isMailAddress(one.address))
+        found.push(diagnostic('delivery/no-address', within(at, 'address'), { delivery: name, address: one.address }));
+      if (one.kind !== 'expression') continue;
+      const parsed = parseExpression(one.expression);
+      const node = parsed.ok ? parsed.value : null;
+      const params = { delivery: name, address: one.expression };
+      if (node?.kind === 'text' && !isMailAddress(node.value.trim()))
+        found.push(diagnostic('delivery/no-address', within(at, 'expression'), params));
+      const field = forms.fieldByKey.get(one.expression.trim())?.field;
+      if (field?.type === 'member')
+        found.push(diagnostic('delivery/member-as-address', within(at, 'expression'), { ...params, field: field.name }));
+      else if (field?.type === 'choice' || field?.type === 'multi-choice')
+        found.push(diagnostic('delivery/no-address', within(at, 'expression'), params));
+    }
+  return found;
 }
 
 /** An answer goes to fields that nobody enters where the record is by then. */

@@ -169,17 +169,18 @@ function forOutlet(
 type Receiver =
   | { readonly kind: 'role'; readonly role: string }
   | { readonly kind: 'submitter' }
-  | { readonly kind: 'member' }
-  | { readonly kind: 'expression' };
+  | { readonly kind: 'member' | 'member-of' | 'role-of' }
+  | { readonly kind: 'expression' | 'address' };
 
 /** The first of those who get a text who may not read something. */
 function firstWithout({ definition }: Checked, recipients: readonly Receiver[], needed: Readers): string | Term | null {
   for (const recipient of recipients) {
     const roles = recipient.kind === 'role' ? [recipient.role] : [];
-    // What roles a member has is known when it is sent.
-    if (recipient.kind === 'member' || isReader(needed, roles)) continue;
+    if (isReader(needed, roles)) continue;
     if (recipient.kind === 'submitter') return term('reader/submitter');
-    if (recipient.kind === 'expression') return term('reader/address');
+    if (recipient.kind === 'expression' || recipient.kind === 'address') return term('reader/address');
+    // What roles a member has, and which role an expression names, is known when it is sent.
+    if (recipient.kind !== 'role') continue;
     return definition.roles.find(({ key }) => key === recipient.role)?.name ?? recipient.role;
   }
   return null;

@@ -6,7 +6,7 @@ import { writePlain } from '../templates/rich-text.ts';
 import { writeInstant } from '../values/temporal.ts';
 import { enterFollowUp } from './enter-follow-up.ts';
 import type { FileConsequence, WebConsequence } from './events.ts';
-import { makeOutside } from './record.ts';
+import { makeOutside, type Outside } from './record.ts';
 import { takeAnswer } from './take-answer.ts';
 
 // What a hand-off sends, by kind, and to whom values may go (semantics 4.7 and 7).
@@ -15,6 +15,7 @@ const FIELDS = [
   { type: 'date', key: 'from' },
   { type: 'money', key: 'worth', currency: 'EUR' },
   { type: 'number', key: 'secret', confidentialTo: ['chief'] },
+  { type: 'member', key: 'keeper' },
   { type: 'choice', key: 'kind', options: [{ code: 'loan', label: 'A loan' }] },
   {
     type: 'table',
@@ -34,11 +35,12 @@ const VALUES = {
 };
 const CHIEF_VALUES = { ...VALUES, secret: '4711' };
 
-function sent(delivery: object, values: object = VALUES) {
+function allSent(delivery: object, values: object = VALUES, outside?: Outside) {
   const workflow = smallCompiled({ fields: FIELDS, handOffs: { send: { deliveries: [{ key: 'd', name: 'D', ...delivery }] } } });
   const record = { ...recordOf(workflow), values: values as never };
-  return handedOn(workflow, record, 'send').deliveries[0];
+  return handedOn(workflow, record, 'send', {}, undefined, outside).deliveries;
 }
+const sent = (delivery: object, values?: object) => allSent(delivery, values)[0];
 const web = (more: object, values?: object) => sent({ kind: 'web', outlet: 'o', ...more }, values) as WebConsequence;
 const file = (more: object, values?: object) =>
   sent({ kind: 'file', outlet: 'o', fileName: 'f', ...more }, values) as FileConsequence;
@@ -138,13 +140,83 @@ describe('a mail', () => {
     expect(told?.attached?.format === 'json' && told.attached.text).not.toContain('4711');
   });
 
-  test('reads as the least of all who get it, copies too', () => {
+  test('a copy to somebody who may read less is a mail of its own, and the other holds what it held', () => {
     const chief = [{ kind: 'role', role: 'chief' }];
     const alone = mailsOf({ deliveries: [mail({ to: chief, body: '{{secret}}' }, CHIEF_VALUES) as never] });
-    const copied = mailsOf({
-      deliveries: [mail({ to: chief, body: '{{secret}}', bcc: [{ kind: 'role', role: 'clerk' }] }, CHIEF_VALUES) as never],
-    });
-    expect([alone[0]?.body, copied[0]?.body]).toEqual(['4,711', '']);
+    expect(alone[0]?.body).toBe('4,711');
+    const clerk = { kind: 'role', role: 'clerk' };
+    const copied = allSent({ kind: 'mail', to: chief, subject: 's', body: '{{secret}}', bcc: [clerk] }, CHIEF_VALUES);
+    expect(copied.map((one) => one.type === 'mail' && [one.to, one.bcc, one.body])).toEqual([
+      [chief, [], [{ kind: 'paragraph', runs: [{ text: '4,711' }] }]],
+      [[], [clerk], []],
+    ]);
+  });
+
+  test.each([
+    ['a fixed address', { kind: 'address', address: 'a@b.example' }, [{ kind: 'address', address: 'a@b.example' }], []],
+    ['a member whom a field names', { kind: 'member-of', expression: 'keeper' }, [{ kind: 'member', member: 'm1' }], []],
+    ['nobody, where that field is empty', { kind: 'member-of', expression: 'null' }, [], []],
+    ['a member who is gone can’t be written to', { kind: 'member-of', expression: '"m9"' }, [], [1]],
+    [
+      'a role that an expression names',
+      { kind: 'role-of', expression: 'if worth > 1000 then "chief" else "clerk"' },
+      [{ kind: 'role', role: 'chief' }],
+      [],
+    ],
+    [
+      'addresses of a list',
+      { kind: 'expression', expression: '["a@b.example", "nobody"]' },
+      [{ kind: 'address', address: 'a@b.example' }],
+      [1],
+    ],
+  ])('goes to %s', (_, recipient, to, unfit) => {
+    const outside = makeOutside({ ...OUTSIDE, findMember: (id) => (id === 'm1' ? { id, name: 'M', roles: [] } : null) });
+    const values = { ...VALUES, keeper: 'm1' };
+    const [one] = allSent({ kind: 'mail', to: [recipient], subject: 's', body: 'b' }, values, outside);
+    expect(one).toMatchObject({ to, unfit });
+  });
+
+  test.each([
+    ['neither subject nor text', { subject: ' ', body: '' }, ['body: delivery/blank-mail']],
+    [
+      'a fixed address that is none',
+      { to: [{ key: 'x', kind: 'address', address: 'nobody' }] },
+      ['to.x.address: delivery/no-address'],
+    ],
+    [
+      'a text that is no address',
+      { to: [{ key: 'x', kind: 'expression', expression: '"a@b, c@d"' }] },
+      ['to.x.expression: delivery/no-address'],
+    ],
+    [
+      'an address with a line break',
+      { to: [{ key: 'x', kind: 'expression', expression: '"a@b.example\\nBcc: c@d.example"' }] },
+      ['to.x.expression: delivery/no-address'],
+    ],
+    ['a choice', { cc: [{ key: 'x', kind: 'expression', expression: 'kind' }] }, ['cc.x.expression: delivery/no-address']],
+    [
+      'a member field taken for an address',
+      { bcc: [{ key: 'x', kind: 'expression', expression: 'keeper' }] },
+      ['bcc.x.expression: delivery/member-as-address'],
+    ],
+    ['a text field', { to: [{ key: 'x', kind: 'expression', expression: 'borrower' }] }, []],
+    [
+      'a role that the workflow hasn’t',
+      { to: [{ key: 'x', kind: 'role-of', expression: '"nobody"' }] },
+      ['to.x.expression: expression/unknown-option'],
+    ],
+  ])('at design: %s', (_, more, expected) => {
+    const delivery = {
+      kind: 'mail',
+      key: 'd',
+      name: 'D',
+      to: [{ key: 'a', kind: 'submitter' }],
+      subject: 's',
+      body: 'b',
+      ...more,
+    };
+    const { diagnostics } = smallCompiled({ fields: FIELDS, handOffs: { send: { deliveries: [delivery] } } });
+    expect(diagnostics.map(({ path, code }) => `${path.replace('handOffs.send.deliveries.d.', '')}: ${code}`)).toEqual(expected);
   });
 
   test('its sender and subject stand in the log, so they tell nothing confidential', () => {

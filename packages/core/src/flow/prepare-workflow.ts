@@ -138,10 +138,8 @@ class FlowBuilder {
     return this.oneOf(text, path, ({ kind }) => (kind === 'date-time' ? TYPES.dateTime : TYPES.date));
   }
 
-  /** A role that an expression names must be one of the workflow's. */
   private assignee(assignment: Exclude<Assignment, { kind: 'role' }>, path: string): CompiledExpression {
-    const options = this.definition.roles.map(({ key, name }) => ({ code: key, label: name }));
-    const expected: Type = assignment.kind === 'role-of' ? { kind: 'choice', options } : TYPES.text;
+    const expected: Type = assignment.kind === 'role-of' ? this.roleType : TYPES.text;
     return this.compiler.compile(assignment.expression, path, this.scope, expected);
   }
 
@@ -224,14 +222,27 @@ class FlowBuilder {
   private recipients(list: readonly Recipient[], path: string): readonly CompiledRecipient[] {
     return list.map((recipient) => ({
       recipient,
-      expression:
-        recipient.kind === 'expression' ? this.recipient(recipient.expression, `${path}.${recipient.key}.expression`) : null,
+      expression: this.recipient(recipient, `${path}.${recipient.key}.expression`),
     }));
   }
 
-  /** One address, or a list of such. */
-  private recipient(text: string, path: string): CompiledExpression {
-    return this.oneOf(text, path, ({ kind }) => (kind === 'list' ? listOf(TYPES.text) : TYPES.text));
+  /** One address, or a list of such; a member; a role. */
+  private recipient(recipient: Recipient, path: string): CompiledExpression | null {
+    switch (recipient.kind) {
+      case 'expression':
+        return this.oneOf(recipient.expression, path, ({ kind }) => (kind === 'list' ? listOf(TYPES.text) : TYPES.text));
+      case 'member-of':
+        return this.compiler.compile(recipient.expression, path, this.scope, TYPES.text);
+      case 'role-of':
+        return this.compiler.compile(recipient.expression, path, this.scope, this.roleType);
+      default:
+        return null;
+    }
+  }
+
+  /** A role that an expression names must be one of the workflow's. */
+  private get roleType(): Type {
+    return { kind: 'choice', options: this.definition.roles.map(({ key, name }) => ({ code: key, label: name })) };
   }
 
   /** An expression that may be of one of several types: `expectedOf` gives the one that what was found should be. */

@@ -41,16 +41,16 @@ export function sendOut(
     const isTried = policy === 'all' || sent.length === 0;
     const outcome = !isTried ? 'not-tried' : compiled.condition.holds(frame) ? 'taken' : 'passed-over';
     tracer.note({ kind: 'delivery', owner, key: compiled.delivery.key }, compiled.condition, outcome, frame);
-    if (outcome === 'taken') sent.push(writeDelivery(compiled, moment));
+    if (outcome === 'taken') sent.push(...writeDelivery(compiled, moment));
   }
   return sent;
 }
 
 /**
- * A delivery as it would be sent with a record as it is now, whether it would be sent now or not: by the functions that write
+ * A delivery as it would be sent, in as many mails as its receivers' rights ask for, with a record as it is now, whether it would be sent now or not: by the functions that write
  * the ones that are.
  */
-export const previewDelivery = (compiled: CompiledDelivery, previewing: Previewing): DeliveryConsequence =>
+export const previewDelivery = (compiled: CompiledDelivery, previewing: Previewing): readonly DeliveryConsequence[] =>
   writeDelivery(compiled, previewMoment(previewing));
 
 /** The moment of a record at rest, with the values of its form. */
@@ -68,14 +68,14 @@ export type Previewing = {
   readonly outside: Outside;
 };
 
-function writeDelivery(compiled: CompiledDelivery, moment: Moment): DeliveryConsequence {
+function writeDelivery(compiled: CompiledDelivery, moment: Moment): readonly DeliveryConsequence[] {
   switch (compiled.kind) {
     case 'mail':
-      return writeMail(compiled, moment);
+      return writeMails(compiled, moment);
     case 'web':
-      return writeWeb(compiled, moment);
+      return [writeWeb(compiled, moment)];
     case 'file':
-      return writeFile(compiled, moment);
+      return [writeFile(compiled, moment)];
     default:
       return compiled satisfies never;
   }
@@ -100,55 +100,106 @@ function fillingFor(
   return { frame, rowSlot: layout.rowSlot, style: styleOf(outside), readers, mayRead, fields };
 }
 
-function writeMail(compiled: CompiledMail, moment: Moment): MailConsequence {
-  const { delivery } = compiled;
-  const { record, outside, workflow } = moment;
+/** The four lists of a mail, with the positions of recipients that can't be written to, counted from 1 through all of them. */
+type Addressed = Pick<MailConsequence, 'to' | 'cc' | 'bcc' | 'replyTo' | 'unfit'>;
+
+function addressesOf(compiled: CompiledMail, { record, frame, outside, workflow }: Moment): Addressed {
   const unfit: number[] = [];
   let position = 0;
-  const addressees = (list: readonly CompiledRecipient[]): readonly Address[] =>
-    list.flatMap(({ recipient, expression }): readonly Address[] => {
-      position += 1;
-      if (recipient.kind === 'role') return [{ kind: 'role', role: recipient.role }];
-      if (recipient.kind === 'submitter')
+  const toUnfit = (): readonly Address[] => {
+    unfit.push(position);
+    return [];
+  };
+  const resolve = ({ recipient, expression }: CompiledRecipient): readonly Address[] => {
+    position += 1;
+    const value = expression?.evaluate(frame) ?? null;
+    const named = typeof value === 'string' ? value.trim() : '';
+    switch (recipient.kind) {
+      case 'role':
+        return [{ kind: 'role', role: recipient.role }];
+      case 'member':
+        return [{ kind: 'member', member: recipient.member }];
+      case 'submitter':
         return record.submittedBy === null ? [] : [{ kind: 'member', member: record.submittedBy }];
-      if (recipient.kind === 'member') return [{ kind: 'member', member: recipient.member }];
-      const found = addressesIn(expression?.evaluate(moment.frame) ?? null);
-      if (found.isUnfit) unfit.push(position);
-      return found.addresses.map((address) => ({ kind: 'address', address }));
-    });
-  const [to, cc, bcc, replyTo] = [compiled.to, compiled.cc, compiled.bcc, compiled.replyTo].map(addressees) as [
-    readonly Address[],
-    readonly Address[],
-    readonly Address[],
-    readonly Address[],
-  ];
-  const recipients = [...to, ...cc, ...bcc];
-  const readers = recipients.map((one): Reader | null => (one.kind === 'address' ? null : one));
-  /** A mail reads as the least of its recipients may. */
-  const mayRead = (needed: Readers): boolean =>
-    recipients.length > 0 && recipients.every((one) => isReader(needed, rolesOf(one, outside)));
+      case 'address':
+        return isMailAddress(recipient.address) ? [{ kind: 'address', address: recipient.address }] : toUnfit();
+      case 'member-of':
+        if (named === '') return [];
+        return outside.findMember(named) ? [{ kind: 'member', member: named }] : toUnfit();
+      case 'role-of':
+        if (named === '') return [];
+        return workflow.definition.roles.some(({ key }) => key === named) ? [{ kind: 'role', role: named }] : toUnfit();
+      case 'expression': {
+        const found = addressesIn(value);
+        if (found.isUnfit) toUnfit();
+        return found.addresses.map((address) => ({ kind: 'address', address }));
+      }
+      default:
+        return recipient satisfies never;
+    }
+  };
+  // In this order: positions are counted through the lists.
+  const to = compiled.to.flatMap(resolve);
+  const cc = compiled.cc.flatMap(resolve);
+  const bcc = compiled.bcc.flatMap(resolve);
+  const replyTo = compiled.replyTo.flatMap(resolve);
+  return { to, cc, bcc, replyTo, unfit };
+}
+
+/** What the receivers of a mail may read decides these parts of it. */
+type MailContents = Pick<MailConsequence, 'body' | 'attached' | 'files'>;
+
+/**
+ * The mails that a delivery comes to: one for all receivers who may read the same, further ones for others (semantics 7). A
+ * member or role that may read more is told more, and nobody gets what is withheld from them.
+ */
+function writeMails(compiled: CompiledMail, moment: Moment): readonly MailConsequence[] {
+  const { delivery } = compiled;
+  const { to, cc, bcc, replyTo, unfit } = addressesOf(compiled, moment);
+  const common = {
+    type: 'mail' as const,
+    delivery: delivery.key,
+    name: delivery.name,
+    outlet: delivery.outlet,
+    replyTo,
+    senderName: fillLine(compiled.senderName, openly(moment), 'header'),
+    // The subject stands in the dispatch log too, so it tells nothing confidential, and nothing of other records.
+    subject: fillLine(compiled.subject, openly(moment), 'header'),
+  };
+  const groups = new Map<string, MailContents & { readonly receivers: Set<string> }>();
+  for (const one of [...to, ...cc, ...bcc]) {
+    const receiver = JSON.stringify(one);
+    if ([...groups.values()].some(({ receivers }) => receivers.has(receiver))) continue;
+    const contents = contentsFor(compiled, one.kind === 'address' ? null : one, moment);
+    const group = JSON.stringify(contents);
+    const known = groups.get(group) ?? { ...contents, receivers: new Set<string>() };
+    known.receivers.add(receiver);
+    groups.set(group, known);
+  }
+  // A mail to nobody waits for a person. Nothing is known of whoever it goes to then.
+  if (groups.size === 0) return [{ ...common, to, cc, bcc, unfit, ...contentsFor(compiled, undefined, moment) }];
+  return [...groups.values()].map(({ receivers, ...contents }, index) => {
+    const own = (list: readonly Address[]): readonly Address[] => list.filter((one) => receivers.has(JSON.stringify(one)));
+    return { ...common, to: own(to), cc: own(cc), bcc: own(bcc), unfit: index === 0 ? unfit : [], ...contents };
+  });
+}
+
+/** The parts of a mail as one receiver may read them. Null: an outside address; undefined: nobody is known. */
+function contentsFor({ delivery, body }: CompiledMail, reader: Reader | null | undefined, moment: Moment): MailContents {
+  const { record, outside, workflow } = moment;
+  const readers = reader === undefined ? [] : [reader];
+  const roles = reader ? rolesOf(reader, outside) : [];
   let shown: readonly ShownValue[] | null = null;
   const shownHere = (): readonly ShownValue[] => {
     shown ??= shownToAll(readers, moment);
     return shown;
   };
   const style = styleOf(outside);
+  const mayRead = (needed: Readers): boolean => reader !== undefined && isReader(needed, roles);
   const filling = fillingFor(moment, frameFor(readers, moment), mayRead, () => toEntries(shownHere(), style));
   const title = `${workflow.definition.name} ${record.number ?? ''}`.trim();
   return {
-    type: 'mail',
-    delivery: delivery.key,
-    name: delivery.name,
-    outlet: delivery.outlet,
-    to,
-    cc,
-    bcc,
-    replyTo,
-    unfit,
-    senderName: fillLine(compiled.senderName, openly(moment), 'header'),
-    // The subject stands in the dispatch log too, so it tells nothing confidential, and nothing of other records.
-    subject: fillLine(compiled.subject, openly(moment), 'header'),
-    body: fillTemplate(compiled.body, filling),
+    body: fillTemplate(body, filling),
     attached: delivery.attach === 'nothing' ? null : writeRecord(delivery.attach, title, shownHere(), moment),
     files: delivery.attachFiles ? filesIn(shownHere()) : [],
   };
@@ -164,9 +215,9 @@ function addressesIn(value: Value): { readonly addresses: readonly string[]; rea
   return { addresses, isUnfit: addresses.length < texts.length };
 }
 
-function rolesOf(address: Address, outside: Outside): readonly string[] {
-  if (address.kind === 'role') return [address.role];
-  return address.kind === 'member' ? (outside.findMember(address.member)?.roles ?? []) : [];
+function rolesOf(reader: Reader, outside: Outside): readonly string[] {
+  if (reader.kind === 'role') return [reader.role];
+  return reader.kind === 'member' ? (outside.findMember(reader.member)?.roles ?? []) : reader.roles;
 }
 
 /** What an outlet reads as: whoever holds the roles that the delivery names. */

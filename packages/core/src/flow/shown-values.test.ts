@@ -81,13 +81,15 @@ describe('what is shown to all who get a mail', () => {
     { type: 'text', key: 'empty', name: 'Empty' },
     { type: 'note', key: 'hint', name: 'Hint', text: 'x' },
   ];
-  const told = (...to: readonly object[]): string => {
+  /** The bodies of the mails that go out, in the order of their receivers. */
+  const allTold = (...to: readonly object[]): readonly string[] => {
     const deliveries = [{ kind: 'mail', key: 'm', name: 'M', to, subject: 's', body: '{{#fields}}' }];
     const plan = { late: { ask: 'hidden' } };
     const workflow = smallCompiled({ fields, plan, handOffs: { send: { deliveries } } });
     const record = { ...recordOf(workflow), values: { open: 'o', shut: 's', late: 'l' } as never };
-    return mailsOf(handedOn(workflow, record, 'send'))[0]?.body ?? '';
+    return mailsOf(handedOn(workflow, record, 'send')).map(({ body }) => body);
   };
+  const told = (...to: readonly object[]): string => allTold(...to)[0] ?? '';
   const clerk = { kind: 'role', role: 'clerk' };
   const chief = { kind: 'role', role: 'chief' };
   const address = { kind: 'expression', expression: '"a@b.example"' };
@@ -100,13 +102,16 @@ describe('what is shown to all who get a mail', () => {
     expect(told(address)).toBe('Open: o');
   });
 
-  test('the least that all of them see', () => {
-    expect(told(clerk, address)).toBe('Open: o');
-    expect(told(chief, clerk)).not.toContain('Shut');
+  test('receivers who see different fields get a mail each, those who see the same one together', () => {
+    expect(allTold(clerk, address)).toEqual(['Open: o\nLate: l', 'Open: o']);
+    expect(allTold(clerk, clerk)).toEqual(['Open: o\nLate: l']);
+    // Whoever has no part in the workflow is shown nothing of its records.
+    expect(allTold(clerk, chief)).toEqual(['Open: o\nLate: l', '']);
+    expect(allTold(address, { kind: 'address', address: 'c@d.example' })).toEqual(['Open: o']);
   });
 
-  test('a member who isn’t there is shown nothing, and nobody else then is', () => {
-    expect(told({ kind: 'member', member: 'gone' }, clerk)).toBe('');
+  test('a member who isn’t there is shown nothing, and the others what they see', () => {
+    expect(allTold({ kind: 'member', member: 'gone' }, clerk)).toEqual(['', 'Open: o\nLate: l']);
   });
 });
 

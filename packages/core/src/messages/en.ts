@@ -163,6 +163,18 @@ export const EN: Language = {
     },
     'delivery/no-file-name': { text: '“{delivery}” has no file name.', mend: 'Write one, with values in double braces.' },
     'delivery/blank': { text: 'The document of “{delivery}” is empty.', mend: 'Write it, or write {{#fields}} for every field.' },
+    'delivery/blank-mail': {
+      text: 'The mail “{delivery}” has neither a subject nor a text.',
+      mend: 'Write what it tells, or write {{#fields}} for every field.',
+    },
+    'delivery/no-address': {
+      text: '“{delivery}” goes to “{address}”, which is never an e-mail address.',
+      mend: 'Write one address, like name@example.org, or choose a field that holds one.',
+    },
+    'delivery/member-as-address': {
+      text: '“{delivery}” takes {field} for an e-mail address, but that field names a member.',
+      mend: 'Choose “the member in {field}” as its receiver.',
+    },
     'delivery/unknown-outlet': {
       text: '“{delivery}” goes to the outlet “{outlet}”, and there is none.',
       mend: 'Choose another, or set one up under that key.',

@@ -13,11 +13,17 @@ const LineText = z.string().max(2000);
 /** `all` that hold, or the `first` that holds. */
 export const ListPolicy = z.enum(['all', 'first']).default('all');
 
-/** Who a mail goes to: a role's members, a member, an address an expression yields, or whoever submitted the record. */
+/**
+ * Who a mail goes to: a role's members, a member, a fixed address, whoever submitted the record; or what an expression
+ * yields: addresses, a member by id, a role by key.
+ */
 export const Recipient = z.discriminatedUnion('kind', [
   z.strictObject({ key: GivenKey, kind: z.literal('role'), role: Key }),
   z.strictObject({ key: GivenKey, kind: z.literal('member'), member: z.string().min(1).max(64) }),
+  z.strictObject({ key: GivenKey, kind: z.literal('address'), address: z.string().trim().min(1).max(254) }),
   z.strictObject({ key: GivenKey, kind: z.literal('expression'), expression: ExpressionText }),
+  z.strictObject({ key: GivenKey, kind: z.literal('member-of'), expression: ExpressionText }),
+  z.strictObject({ key: GivenKey, kind: z.literal('role-of'), expression: ExpressionText }),
   z.strictObject({ key: GivenKey, kind: z.literal('submitter') }),
 ]);
 export type Recipient = z.infer<typeof Recipient>;

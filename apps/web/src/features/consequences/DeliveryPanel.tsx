@@ -234,6 +234,8 @@ function Preview({ item }: { readonly item: Item }) {
   const own = compiledDelivery(compiled, item);
   if (!own || workflow !== compiled) return null;
   const sent = previewDelivery(own, { workflow, record, form, actor, outside });
+  const [first] = sent;
+  const mail = first?.type === 'mail' ? first : null;
   return (
     <section aria-label="As it would arrive">
       <h3>As it would arrive</h3>
@@ -243,16 +245,27 @@ function Preview({ item }: { readonly item: Item }) {
           Fill it with made-up answers
         </UnstyledButton>
       </p>
-      <Arriving delivery={sent} at={{ workflow, outside }} />
-      {sent.type === 'mail' && (
+      {sent.length > 1 && (
+        <p className={classes.soft}>
+          It goes as {sent.length} mails: not all receivers may read the same, and each is told what they may read.
+        </p>
+      )}
+      {sent.map((one) => (
+        <Arriving
+          key={JSON.stringify(one.type === 'mail' ? [one.to, one.cc, one.bcc] : one.name)}
+          delivery={one}
+          at={{ workflow, outside }}
+        />
+      ))}
+      {mail && (
         <p>
           <Button
             size="compact-sm"
             variant="subtle"
             loading={mailMe.isPending}
-            onClick={() => mailMe.mutate({ outlet: sent.outlet, subject: sent.subject, body: sent.body })}
+            onClick={() => mailMe.mutate({ outlet: mail.outlet, subject: mail.subject, body: mail.body })}
           >
-            Send me a test
+            {sent.length > 1 ? 'Send me the first as a test' : 'Send me a test'}
           </Button>
           {mailMe.data && (
             <span className={classes.soft} role="status">

@@ -77,7 +77,14 @@ export function listGroups(
         : [...one.to, ...one.cc, ...one.bcc].map((recipient) => {
             if (recipient.kind === 'role') return `role ${roleName(recipient.role)}`;
             if (recipient.kind === 'member') return nameOfMember(recipient.member);
-            return recipient.kind === 'submitter' ? 'the submitter' : say(recipient.expression);
+            if (recipient.kind === 'submitter') return 'the submitter';
+            if (recipient.kind === 'address') return recipient.address;
+            const said = say(recipient.expression);
+            return recipient.kind === 'member-of'
+              ? `the member in ${said}`
+              : recipient.kind === 'role-of'
+                ? `the role in ${said}`
+                : said;
           }),
   });
   return definition.stages.flatMap((stage): readonly Group[] => {
