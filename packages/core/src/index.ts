@@ -170,7 +170,7 @@ export {
 } from './forms/evaluate-form.ts';
 export { isReader, type Readers } from './forms/readers.ts';
 export { newRowCells, totalOf } from './forms/rows.ts';
-export { type Issue, validateForm } from './forms/validate-form.ts';
+export { fitsPattern, type Issue, validateForm } from './forms/validate-form.ts';
 export { type DayStyle, readLocalDay, writeLocalDay } from './local/days.ts';
 export { dateFormat } from './local/formats.ts';
 export { type MomentStyle, readLocalClock, readLocalMoment, writeLocalClock, writeLocalMoment } from './local/moments.ts';

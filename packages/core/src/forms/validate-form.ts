@@ -149,11 +149,13 @@ function textLimits(
     found.push({ code: 'form/too-long', params: { field: name, limit: field.maxLength, length } });
   if (field.minLength !== null && length < field.minLength)
     found.push({ code: 'form/too-short', params: { field: name, limit: field.minLength, length } });
-  // A pattern that can't be used is a fault of the design; a value under one is never taken for right.
-  if (field.type === 'text' && field.pattern !== null && findPattern(field.pattern)?.matcher(value).matches() !== true)
-    found.push({ code: 'form/pattern', params: { field: name } });
+  if (!fitsPattern(field, value)) found.push({ code: 'form/pattern', params: { field: name } });
   return found;
 }
+
+/** Whether a text has the form that its field asks for. Under a pattern that can't be used, a fault of the design, none has. */
+export const fitsPattern = (field: Field | SubField, value: string): boolean =>
+  field.type !== 'text' || field.pattern === null || findPattern(field.pattern)?.matcher(value).matches() === true;
 
 function numberLimits(
   field: Extract<Field | SubField, { type: 'number' | 'money' }>,

@@ -5,6 +5,7 @@ import {
   describeDiagnostic,
   effectiveValueOf,
   type Form,
+  fitsPattern,
   formatValue,
   isEmpty,
   isEnterable,
@@ -179,9 +180,33 @@ const GROUPS = new Set(['table', 'multi-choice', 'yes-no', 'file', 'sign-off']);
 /** The part of a text's limit from which on its length is told. */
 const TOLD_FROM = 0.8;
 
-/** How long a text is and may be, while somebody types it: as soon as it comes near its limit, or is too short so far. */
-function LengthTold({ field, value }: { readonly field: CompiledField['field']; readonly value: Json }) {
+/**
+ * What a text still lacks while somebody types it: how long it is and may be, as soon as it comes near its limit or is too short
+ * so far; and that it hasn't the form that is asked for, in the analyst's words where there are some.
+ */
+function TextTold({ field, value }: { readonly field: CompiledField['field']; readonly value: Json }) {
   if ((field.type !== 'text' && field.type !== 'long-text') || typeof value !== 'string') return null;
+  const text = value.trim();
+  const isFitting = text === '' || fitsPattern(field, text);
+  return (
+    <>
+      <LengthTold field={field} value={value} />
+      {!isFitting && (
+        <p className={classes.help} aria-live="polite">
+          {field.messages.pattern ?? 'It hasn’t the form that is asked for yet.'}
+        </p>
+      )}
+    </>
+  );
+}
+
+function LengthTold({
+  field,
+  value,
+}: {
+  readonly field: Extract<CompiledField['field'], { readonly type: 'text' | 'long-text' }>;
+  readonly value: string;
+}) {
   const length = Array.from(value.trim()).length;
   const { maxLength, minLength } = field;
   const isShort = minLength !== null && length > 0 && length < minLength;
@@ -322,7 +347,7 @@ const FieldRow = memo(function FieldRow({
               <FixedValue of={of} form={form} style={style} />
             </div>
           )}
-          {canEnter && <LengthTold field={field} value={presentJson(form, record, entered, of)} />}
+          {canEnter && <TextTold field={field} value={presentJson(form, record, entered, of)} />}
           {field.help && canEnter && (
             <p id={`${id}-help`} className={classes.help}>
               {field.help}

@@ -2,7 +2,16 @@
 import { describe, expect, test } from '@jest/globals';
 import { cleanup, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { blankRecord, compileWorkflow, type Field, type Json, makeOutside, ORDINARY_CALENDAR, readValue } from '@ypomet/core';
+import {
+  blankRecord,
+  compileWorkflow,
+  type Field,
+  type Json,
+  loadPatternEngine,
+  makeOutside,
+  ORDINARY_CALENDAR,
+  readValue,
+} from '@ypomet/core';
 import { useState } from 'react';
 import { askWorkflow } from '../../../testing/ask-workflow.ts';
 import { renderPart } from '../../../testing/render.tsx';
@@ -146,4 +155,27 @@ test('one cell that can’t be read costs that cell alone, also where an earlier
   expect(screen.getAllByRole('alert').map(({ textContent }) => textContent)).toEqual([
     'This is not a number. Write it like 1,250.50.',
   ]);
+});
+
+test('a text says while it is typed that it hasn’t its form yet, in the analyst’s words, and stops when it has', async () => {
+  await loadPatternEngine();
+  const user = userEvent.setup();
+  const messages = { pattern: 'Two letters and four digits.' };
+  const compiled = compileWorkflow(
+    askWorkflow([
+      { type: 'text', key: 'own', name: 'Own', pattern: '[A-Z]{2}[0-9]{4}', messages },
+      { type: 'text', key: 'plain', name: 'Plain', pattern: '[0-9]+' },
+    ]),
+  );
+  renderPart(<Host compiled={compiled} kept={{ current: {} }} />);
+  const own = screen.getByLabelText('Own');
+  expect(screen.queryByText(messages.pattern)).toBeNull();
+  await user.type(own, 'AB12');
+  expect(screen.getByText(messages.pattern)).toBeTruthy();
+  await user.type(own, '34');
+  expect(screen.queryByText(messages.pattern)).toBeNull();
+  await user.type(screen.getByLabelText('Plain'), 'x');
+  expect(screen.getByText('It hasn’t the form that is asked for yet.')).toBeTruthy();
+  await user.clear(screen.getByLabelText('Plain'));
+  expect(screen.queryByText('It hasn’t the form that is asked for yet.')).toBeNull();
 });
