@@ -330,6 +330,7 @@ export {
   writeExact,
   writeFixed,
 } from './values/exact.ts';
+export { isConnectionHeader } from './values/http-headers.ts';
 export { isMailAddress } from './values/mail-address.ts';
 export { isAllowedPage, NEXT_PAGE_PATTERN } from './values/next-page.ts';
 export {

@@ -8,8 +8,8 @@ import { RAISE_LOST_OPENINGS } from '../modules/records/pending-follow-ups.ts';
 
 /** In batches, even of one, what a job came to is tried again when PostgreSQL is away, and a stop waits for it. */
 const CAREFUL = { worker: { completeJobBatchDelay: 0, failJobBatchDelay: 0, gracefulShutdownAbortTimeout: 2000 } } as const;
-/** Jobs at once: enough that receivers which hang hold up no others. */
-const CONCURRENCY = 16;
+/** Jobs at once. An outlet has two at most and nearly all of a job is waiting, so thirty outlets that hang hold up no others. */
+const CONCURRENCY = 64;
 
 /**
  * Whoever holds jobs keeps a lock for as long as it lives: a holder whose lock is free is gone, and what it held is freed at

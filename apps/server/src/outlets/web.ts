@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { lookup } from 'node:dns';
-import type { Json } from '@ypomet/core';
+import { isConnectionHeader, type Json } from '@ypomet/core';
 import { createSigner, httpbis } from 'http-message-signatures';
 import ipaddr from 'ipaddr.js';
 import { parse } from 'lossless-json';
@@ -63,18 +63,15 @@ const openConnect = buildConnector({ timeout: 10_000 });
 /** Answers of an endpoint that is there and takes deliveries, not questions: no such thing here, not by this method, not this form. */
 const ANSWERS_OTHERS: ReadonlySet<number> = new Set([400, 404, 405, 415, 422]);
 
-/** Heads that belong to the connection (RFC 9110, section 7.6.1; RFC 9112): a design can't set them. */
-const OWN_HEADS: ReadonlySet<string> = new Set([
-  'connection',
-  'content-length',
-  'expect',
-  'host',
-  'keep-alive',
-  'te',
-  'trailer',
-  'transfer-encoding',
-  'upgrade',
-]);
+/** Answers that another attempt may turn out otherwise (common practice): the receiver is busy, or asks to come back later. */
+const TRANSIENT: ReadonlySet<number> = new Set([408, 409, 423, 425, 429]);
+const isFinalStatus = (status: number): boolean => status >= 300 && status < 500 && !TRANSIENT.has(status);
+
+/**
+ * A header's value as it goes over the wire: its UTF-8 octets, which HTTP lets through as they are (RFC 9110, section 5.5,
+ * obs-text), without control characters.
+ */
+const toFieldValue = (value: string): string => Buffer.from(value.replace(/\p{Cc}/gu, ' ').trim(), 'utf8').toString('latin1');
 
 /** Speaks to web endpoints: JSON or forms, signed, once a delivery as far as the receiver drops repeats. Doesn't follow redirects. */
 export function makeWebOutlet(allowed: readonly string[]): Outlet<'web'> {
@@ -88,7 +85,8 @@ export function makeWebOutlet(allowed: readonly string[]): Outlet<'web'> {
       const headers = await headersOf(setup, id, content, url);
       const { status, text } = await ask(agent, setup, url, content.method, headers, content.body);
       const shown = `${status} ${text.slice(0, SHOWN_ANSWER)}`.trim();
-      if (!isExpected(status, content.expects)) throw notSent('status', { status }, { answer: shown });
+      if (!isExpected(status, content.expects))
+        throw notSent('status', { status }, { answer: shown, isFinal: isFinalStatus(status) });
       return { answer: shown, json: readAnswer(text) };
     },
     try: async (setup) => {
@@ -143,9 +141,7 @@ async function headersOf(
 ): Promise<Record<string, string>> {
   const headers: Record<string, string> = {
     ...Object.fromEntries(
-      own
-        .filter(([name]) => !OWN_HEADS.has(name.toLowerCase()))
-        .map(([name, value]) => [name.toLowerCase(), value.replace(/[^\t\x20-\x7e\x80-\xff]/g, '?')]),
+      own.filter(([name]) => !isConnectionHeader(name)).map(([name, value]) => [name.toLowerCase(), toFieldValue(value)]),
     ),
     'content-type': mediaType,
     'idempotency-key': id,
@@ -197,9 +193,10 @@ async function ask(
 function asNotSent(error: Error, seconds: number): Error {
   const { code = '', name } = error as Error & { code?: string };
   const causes = [error, ...((error as { errors?: Error[] }).errors ?? []), (error as { cause?: Error }).cause];
-  if (causes.some((one) => one instanceof NotAllowed)) return notSent('not-allowed');
+  if (causes.some((one) => one instanceof NotAllowed)) return notSent('not-allowed', {}, { isFinal: true });
   if (name === 'TimeoutError' || name === 'AbortError' || /TIMEOUT/.test(code)) return notSent('timed-out', { seconds });
-  if (code === 'UND_ERR_RES_EXCEEDED_MAX_SIZE') return notSent('answer-too-large', { limit: MAX_ANSWER_BYTES });
+  if (code === 'UND_ERR_RES_EXCEEDED_MAX_SIZE')
+    return notSent('answer-too-large', { limit: MAX_ANSWER_BYTES }, { isFinal: true });
   return notSent('unreachable', { answer: error.message.slice(0, 300) });
 }
 

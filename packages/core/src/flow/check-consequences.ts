@@ -1,13 +1,14 @@
 import { parseExpression } from '../expressions/parse.ts';
 import { canBeEntered } from '../forms/compiled-forms.ts';
 import { defaultOf, isComputed } from '../model/computed.ts';
-import type { Delivery, FollowUp, MailDelivery } from '../model/consequence.ts';
+import type { Delivery, FileDelivery, FollowUp, MailDelivery, WebDelivery } from '../model/consequence.ts';
 import type { Field } from '../model/field.ts';
 import type { HandOff, Stage } from '../model/flow.ts';
 import { destinationsOf, findField, findHandOff, findStage, plannedTreatment } from '../model/lookup.ts';
 import { joinPath, type Path, within } from '../model/path.ts';
 import type { Workflow } from '../model/workflow.ts';
 import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
+import { isConnectionHeader } from '../values/http-headers.ts';
 import { isMailAddress } from '../values/mail-address.ts';
 import { isAllowedPage } from '../values/next-page.ts';
 import { checkOpenings, type Openings } from './check-openings.ts';
@@ -59,13 +60,32 @@ function checkDelivery(workflow: Checked, delivery: Delivery, path: Path, rests:
       if (delivery.fileName.trim() === '') found.push(diagnostic('delivery/no-file-name', within(path, 'fileName'), params));
       if (delivery.format === 'pdf' && delivery.body.trim() === '')
         found.push(diagnostic('delivery/blank', within(path, 'body'), params));
-      return found;
+      return delivery.format === 'json' ? [...found, ...checkProperties(delivery, path)] : found;
     }
     case 'web':
-      return delivery.answers.flatMap((answer) => checkAnswer(workflow, answer, within(path, 'answers', answer.key), rests));
+      return [
+        ...(delivery.encoding === 'json' ? checkProperties(delivery, path) : []),
+        ...delivery.headers.flatMap(({ key, name }) =>
+          isConnectionHeader(name)
+            ? [diagnostic('delivery/connection-header', within(path, 'headers', key), { delivery: delivery.name, header: name })]
+            : [],
+        ),
+        ...delivery.answers.flatMap((answer) => checkAnswer(workflow, answer, within(path, 'answers', answer.key), rests)),
+      ];
     default:
       return delivery satisfies never;
   }
+}
+
+/** Properties that stand in each other's place: `a` beside `a.b`, or the same name twice. One of them would be lost. */
+function checkProperties({ name, properties }: WebDelivery | FileDelivery, path: Path): readonly Diagnostic[] {
+  return properties.flatMap((one, index) => {
+    const other = properties.find(
+      (own, at) => (at < index && own.name === one.name) || (own !== one && one.name.startsWith(`${own.name}.`)),
+    );
+    const params = { delivery: name, property: one.name, other: other?.name ?? '' };
+    return other ? [diagnostic('delivery/properties-cross', within(path, 'properties', one.key), params)] : [];
+  });
 }
 
 /** Mails that say nothing, and receivers that are no addresses whatever the record holds. */

@@ -99,6 +99,73 @@ describe('a web request', () => {
   });
 });
 
+type AtDesign = Readonly<Record<string, unknown>> & { readonly properties?: readonly (readonly [string, string])[] };
+test.each<[string, AtDesign, readonly string[]]>([
+  [
+    'properties in each other’s place',
+    {
+      properties: [
+        ['a', 'worth'],
+        ['a.b', 'worth'],
+      ],
+    },
+    ['properties.p1: delivery/properties-cross'],
+  ],
+  [
+    'the same property twice',
+    {
+      properties: [
+        ['a', 'worth'],
+        ['a', 'kind'],
+      ],
+    },
+    ['properties.p1: delivery/properties-cross'],
+  ],
+  [
+    'a property within one that comes later',
+    {
+      properties: [
+        ['a.b.c', 'worth'],
+        ['a.b', 'kind'],
+      ],
+    },
+    ['properties.p0: delivery/properties-cross'],
+  ],
+  [
+    'properties beside each other',
+    {
+      properties: [
+        ['a.b', 'worth'],
+        ['a.c', 'kind'],
+        ['ab', 'kind'],
+      ],
+    },
+    [],
+  ],
+  [
+    'a form, whose names are flat',
+    {
+      encoding: 'form',
+      properties: [
+        ['a', 'worth'],
+        ['a.b', 'kind'],
+      ],
+    },
+    [],
+  ],
+  [
+    'a header of the connection',
+    { headers: [{ key: 'h', name: 'Transfer-Encoding', value: 'chunked' }] },
+    ['headers.h: delivery/connection-header'],
+  ],
+  ['a header of its own', { headers: [{ key: 'h', name: 'X-Museum', value: '{{borrower}}' }] }, []],
+])('a web request at design: %s', (_, { properties = [], ...more }, expected) => {
+  const list = properties.map(([name, value], index) => ({ key: `p${index}`, name, value }));
+  const delivery = { kind: 'web', key: 'd', name: 'D', outlet: 'o', properties: list, ...more };
+  const { diagnostics } = smallCompiled({ fields: FIELDS, handOffs: { send: { deliveries: [delivery] } } });
+  expect(diagnostics.map(({ path, code }) => `${path.replace('handOffs.send.deliveries.d.', '')}: ${code}`)).toEqual(expected);
+});
+
 describe('a file', () => {
   test('has a name of values that file systems take, days by number', () => {
     expect(file({ fileName: '{{borrower}}-{{from}}', folder: '{{kind}}/{{worth}}' })).toMatchObject({

@@ -167,6 +167,14 @@ export const EN: Language = {
       text: 'The mail “{delivery}” has neither a subject nor a text.',
       mend: 'Write what it tells, or write {{#fields}} for every field.',
     },
+    'delivery/properties-cross': {
+      text: '“{delivery}” sends the property “{property}”, which stands in the place of “{other}”.',
+      mend: 'Give one of them another name.',
+    },
+    'delivery/connection-header': {
+      text: '“{delivery}” sets the header {header}, which belongs to the connection and is not sent.',
+      mend: 'Take it out.',
+    },
     'delivery/no-address': {
       text: '“{delivery}” goes to “{address}”, which is never an e-mail address.',
       mend: 'Write one address, like name@example.org, or choose a field that holds one.',

@@ -56,6 +56,8 @@ const FAULTS = [
   'delivery/no-file-name',
   'delivery/blank',
   'delivery/blank-mail',
+  'delivery/properties-cross',
+  'delivery/connection-header',
   'delivery/no-address',
   'delivery/member-as-address',
   'delivery/unknown-outlet',
