@@ -154,3 +154,37 @@ describe('a mail to a wrong address', () => {
     }
   });
 });
+
+describe('an outlet that keeps the order', () => {
+  test('sends one after another: one that is tried again holds up those after it, and each says its place', async () => {
+    const { pool } = server.server.context.database;
+    const order = (isOrdered: boolean) =>
+      pool.query(
+        `update outlets set settings = settings || jsonb_build_object('isOrdered', $1::boolean), changed_at = clock_timestamp() where key = 'insurer'`,
+        [isOrdered],
+      );
+    await order(true);
+    await receive('error');
+    const ids: string[] = [];
+    for (const value of ['11.00', '12.00', '13.00']) ids.push(await begin('quote', { value }));
+    const [first = '', ...others] = ids;
+    const { number } = (await show(first)).record;
+    const firstOf = async () => (await analyst('GET', `/api/deliveries?record=${number}`)).body.entries[0];
+    await eventually(firstOf, ({ attempts }) => attempts >= 1);
+    // The others aren't tried meanwhile.
+    for (const id of others) expect((await deliveryOf(id, 'queued')).attempts).toBe(0);
+    await receive('answers');
+    for (const id of ids) await deliveryOf(id, 'sent');
+    const { body } = await analyst('GET', '/api/standins/receiver');
+    const arrived = (body.entries as { body: string; headers: { name: string; value: string }[] }[])
+      .filter((one) => /"value":1[123]/.test(one.body))
+      .map((one) => [/1[123]/.exec(one.body)?.[0], one.headers.find(({ name }) => name === 'x-ypomet-sequence')?.value]);
+    const last = arrived.slice(0, 3).reverse();
+    expect(last).toEqual([
+      ['11', '1'],
+      ['12', '1'],
+      ['13', '1'],
+    ]);
+    await order(false);
+  }, 60_000);
+});

@@ -103,6 +103,8 @@ export const WebSettings = z.strictObject({
   /** `signature`: HTTP message signatures (RFC 9421) with the secret; `bearer`: the secret as a bearer token. */
   authentication: z.enum(['none', 'signature', 'bearer']).default('signature'),
   timeoutSeconds: z.int().min(1).max(60).default(20),
+  /** One delivery after another, in the order of their hand-offs: one that is tried again holds up those after it. */
+  isOrdered: z.boolean().optional(),
 });
 export const FileSettings = z.strictObject({
   kind: z.literal('file'),

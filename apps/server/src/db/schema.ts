@@ -301,6 +301,8 @@ export const deliveries = pgTable(
     record: uuid('record')
       .notNull()
       .references(() => records.id),
+    /** Counts all deliveries in the order in which their hand-offs were stored. */
+    sequence: bigserial('sequence', { mode: 'bigint' }).notNull(),
     kind: text('kind').notNull(),
     /** The delivery's key in its workflow, and the outlet it goes by. */
     delivery: text('delivery').notNull().default(''),

@@ -30,6 +30,7 @@ describe('file registers', () => {
   };
   const file = (id: string, more: Partial<Sending<'file'>['content']> = {}): Sending<'file'> => ({
     id,
+    sequence: 1,
     content: {
       type: 'file',
       delivery: 'f',

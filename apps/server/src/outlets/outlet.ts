@@ -7,6 +7,8 @@ export type OutletKind = OutletSettings['kind'];
 /** A delivery on its way out. `id` is the key by which a receiver knows repeats. */
 export type Sending<K extends OutletKind = OutletKind> = {
   readonly id: string;
+  /** Which of its record's deliveries it is, counted from 1 in the order of the hand-offs. */
+  readonly sequence: number;
   readonly content: Extract<StoredContent, { type: K }>;
 };
 

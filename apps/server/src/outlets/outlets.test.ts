@@ -30,6 +30,7 @@ describe('mail', () => {
   type Mail = Sending<'mail'>;
   const mail = (more: Partial<Mail['content']> = {}, to: readonly string[] = ['a@b.invalid']): Mail => ({
     id: ID,
+    sequence: 1,
     content: {
       type: 'mail',
       delivery: 'm',
@@ -210,6 +211,7 @@ describe('mail', () => {
 describe('web endpoints', () => {
   const request = (more: Partial<Sending<'web'>['content']> = {}): Sending<'web'> => ({
     id: ID,
+    sequence: 1,
     content: {
       type: 'web',
       delivery: 'w',

@@ -78,12 +78,13 @@ export function makeWebOutlet(allowed: readonly string[]): Outlet<'web'> {
   const agent = makeAgent(allowed);
   return {
     kind: 'web',
-    send: async (setup, { id, content }) => {
+    send: async (setup, { id, sequence, content }) => {
       if (Buffer.byteLength(content.body) > MAX_BODY_BYTES)
         throw notSent('too-large', { bytes: Buffer.byteLength(content.body), limit: MAX_BODY_BYTES }, { isFinal: true });
       const url = addressOf(setup, content.address);
       const headers = await headersOf(setup, id, content, url);
-      const { status, text } = await ask(agent, setup, url, content.method, headers, content.body);
+      const numbered = { ...headers, 'x-ypomet-sequence': String(sequence) };
+      const { status, text } = await ask(agent, setup, url, content.method, numbered, content.body);
       const shown = `${status} ${text.slice(0, SHOWN_ANSWER)}`.trim();
       if (!isExpected(status, content.expects))
         throw notSent('status', { status }, { answer: shown, isFinal: isFinalStatus(status) });

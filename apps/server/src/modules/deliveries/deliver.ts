@@ -10,7 +10,7 @@ import { clockColumns } from '../records/clock-columns.ts';
 import { Lookups } from '../records/lookups.ts';
 import { toRecord } from '../records/record-row.ts';
 import { findRecordsForUpdate, writeNoted } from '../records/repository.ts';
-import { type DeliveryRow, findDelivery, markFailed, markSent } from './repository.ts';
+import { type DeliveryRow, findDelivery, markFailed, markSent, putOffForEarlier, sequenceOf } from './repository.ts';
 
 /** Attempts before a delivery waits for a person: about six hours in all. */
 export const MAX_ATTEMPTS = 12;
@@ -33,13 +33,14 @@ export type Delivering = Pick<ServerContext, 'database' | 'outlets' | 'workflows
 export async function deliver(delivering: Delivering, id: string): Promise<void> {
   const { pool } = delivering.database;
   const row = await findDelivery(pool, id);
-  if (row?.status !== 'queued') return;
+  if (row?.status !== 'queued' || (await putOffForEarlier(pool, id))) return;
   const begun = performance.now();
   const duration = (): number => Math.round(performance.now() - begun);
   let received: Received;
   try {
     const content = await withFollowing(delivering, row.recordId, contentOf(row));
-    received = await delivering.outlets.send(row.outlet, { id, content });
+    const sequence = await sequenceOf(pool, id);
+    received = await delivering.outlets.send(row.outlet, { id, sequence, content });
   } catch (error) {
     if (isUnavailable(error)) throw error;
     const { fault, isFinal, answer, taken } = faultOf(error);

@@ -118,12 +118,48 @@ export const markFailed = (
     ],
   });
 
+/** Whether an outlet keeps the order of its deliveries: file registers do, web endpoints where that is set. */
+const IS_ORDERED = (outlet: string): string =>
+  `coalesce((select o.settings ->> 'kind' = 'file' or (o.settings ->> 'isOrdered')::boolean from outlets o where o.key = ${outlet}), false)`;
+
 /**
- * A job for a delivery. Each outlet has two queues of its own, so that one whose receiver is dead or slow holds up no other.
+ * A job for a delivery. Each outlet has two queues of its own, so that one whose receiver is dead or slow holds up no other;
+ * one that keeps the order has one.
  */
 export const ADD_JOB = (of: string, runAt = 'null::timestamptz'): string =>
-  `graphile_worker.add_job('deliver', json_build_object('delivery', ${of}.id), 'outlet:' || ${of}.outlet || ':' || abs(hashtext(${of}.id::text)) % 2,
+  `graphile_worker.add_job('deliver', json_build_object('delivery', ${of}.id),
+    'outlet:' || ${of}.outlet || ':' || case when ${IS_ORDERED(`${of}.outlet`)} then 0 else abs(hashtext(${of}.id::text)) % 2 end,
     ${runAt}, 25, ${of}.id::text)`;
+
+/** The pause of a delivery that another one has to go before, where that is not to be tried later. */
+const AGAIN_AFTER = `interval '250 milliseconds'`;
+
+/**
+ * Puts a delivery off while its outlet keeps the order and an earlier one is still to be sent; whether it was put off. Those
+ * that wait for a person hold up nothing.
+ */
+export async function putOffForEarlier(db: Queries, id: string): Promise<boolean> {
+  const { rows } = await db.query<{ count: number }>({
+    name: 'put-off-for-earlier',
+    text: `with own as (select id, outlet, sequence from deliveries where id = $1 and status = 'queued'),
+      earlier as (
+        select max(coalesce(d.next_at, now())) as at, count(*) as count from deliveries d join own on d.outlet = own.outlet and d.sequence < own.sequence
+        where d.status = 'queued' and ${IS_ORDERED('own.outlet')})
+      select count(${ADD_JOB('own', `greatest(earlier.at, now()) + ${AGAIN_AFTER}`)})::int as count from own, earlier where earlier.count > 0`,
+    values: [id],
+  });
+  return (rows[0]?.count ?? 0) > 0;
+}
+
+/** Which of its record's deliveries one is, counted from 1 in the order of the hand-offs. */
+export async function sequenceOf(db: Queries, id: string): Promise<number> {
+  const { rows } = await db.query<{ sequence: number }>({
+    name: 'sequence-of',
+    text: `select count(*)::int as sequence from deliveries d join deliveries own on own.id = $1 and d.record = own.record and d.sequence <= own.sequence`,
+    values: [id],
+  });
+  return rows[0]?.sequence ?? 1;
+}
 
 /** Says of a waiting delivery that it isn't sent any more; false where it doesn't wait. */
 export async function markPutAway(db: Queries, id: string, fault: DeliveryFault): Promise<boolean> {

@@ -109,7 +109,9 @@ export class OutletService {
     if (row?.kind !== 'mail') throw new ProblemError('thing/not-found');
     const to = actor.email === null ? [] : [actor.email];
     const content = plainMail(key, '', to, subject, body);
-    return this.timed(async () => (await this.kinds.mail.send(this.setupOf(row) as never, { id: randomUUID(), content })).answer);
+    return this.timed(
+      async () => (await this.kinds.mail.send(this.setupOf(row) as never, { id: randomUUID(), sequence: 1, content })).answer,
+    );
   }
 
   async close(): Promise<void> {

@@ -33,7 +33,7 @@ with input as materialized (
   select (d ->> 'id')::uuid, c.id, d ->> 'kind', d ->> 'delivery', d ->> 'outlet', d ->> 'name',
     array(select jsonb_array_elements_text(d -> 'recipients')), d ->> 'subject', d -> 'content',
     case when jsonb_typeof(d -> 'fault') = 'object' then 'waiting' else 'queued' end, nullif(d -> 'fault', 'null'::jsonb), i.at
-  from changed c join input i using (place), jsonb_array_elements(i.deliveries) d
+  from changed c join input i using (place), jsonb_array_elements(i.deliveries) with ordinality e(d, position) order by c.place, e.position
   returning id, outlet, status
 ), assigned as (
   insert into assignments (workflow, stage, member, at)

@@ -1,4 +1,4 @@
-import { Button, PasswordInput, Select, Textarea, TextInput } from '@mantine/core';
+import { Button, PasswordInput, Select, Switch, Textarea, TextInput } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import type { OutletDocument, OutletSettings } from '@ypomet/contract';
 import { makeKey, NEXT_PAGE_PATTERN } from '@ypomet/core';
@@ -317,6 +317,12 @@ function OutletForm({
                 set({ timeoutSeconds });
                 return null;
               }}
+            />
+            <Switch
+              label="Keeps the order of the hand-offs"
+              description="One after another; one that is tried again holds up those after it"
+              checked={settings.isOrdered === true}
+              onChange={(event) => set({ isOrdered: event.currentTarget.checked })}
             />
           </>
         )}
