@@ -286,6 +286,70 @@ describe('an export', () => {
     ]);
   });
 
+  describe('with days, moments and rows', () => {
+    const MOMENTS = {
+      ...DESIGN,
+      key: 'kept',
+      name: 'Kept',
+      plan: {},
+      fields: [
+        { key: 'day', name: 'Day', type: 'date' },
+        { key: 'at', name: 'At', type: 'date-time' },
+        { key: 'size', name: 'Size', type: 'number', scale: 10 },
+        {
+          key: 'rows',
+          name: 'Rows',
+          type: 'table',
+          fields: [
+            { key: 'title', name: 'Title', type: 'text' },
+            { key: 'seen', name: 'Seen', type: 'date' },
+          ],
+        },
+      ].map((field) => ({ section: 'all', treatment: 'optional', ...field })),
+    };
+    const keep = (values: object) => director('POST', '/api/intakes/kept/records', { stage: 'ask', handOff: 'send', values });
+    beforeAll(async () => {
+      await publishDefinition(analyst, MOMENTS);
+      const rows = [
+        { id: 'a', values: { title: 'Lamp', seen: '2026-12-01' } },
+        { id: 'b', values: { title: '=Clock', seen: null } },
+      ];
+      expect((await keep({ day: '0001-01-01', at: '2026-10-25T00:30:00Z', rows })).status).toBe(201);
+      expect((await keep({ day: '2026-12-01', at: '2026-12-01T08:30:15Z', size: '1.0000000001' })).status).toBe(201);
+      expect((await keep({ at: '2026-12-01T08:30:15.125Z', size: '1000000000000.0000000001' })).status).toBe(201);
+    });
+
+    test('as a workbook: what a sheet can hold is a day, a moment of the clock or a number, all else is written in full', async () => {
+      const { rawPayload } = await server.server.app.inject({
+        method: 'GET',
+        url: '/api/registers/kept/export?format=xlsx&columns=day,at,size,record.createdAt&sort=record.number&direction=up',
+        headers: { cookie: await server.cookieOf('registrar') },
+      });
+      const [{ data }] = (await readSheet(rawPayload)) as never as [{ data: readonly unknown[][] }];
+      const rows = data.slice(1).map(([day, at, size]) => [day, at, size]);
+      expect(rows).toEqual([
+        // The clock shows 02:30 twice in that night, so that it wouldn't say which.
+        ['0001-01-01', '2026-10-25T00:30:00Z', null],
+        [new Date('2026-12-01'), new Date('2026-12-01T09:30:15Z'), 1.0000000001],
+        [null, '2026-12-01T08:30:15.125Z', '1000000000000.0000000001'],
+      ]);
+      expect(data[1]?.[3]).toBeInstanceOf(Date);
+    });
+
+    test('as CSV with a line for each row of a table, with the record’s number on its first', async () => {
+      const query = 'format=csv&tables=lines&columns=record.number,day,rows&sort=record.number&direction=up';
+      const { body } = await registrar('GET', `/api/registers/kept/export?${query}`);
+      const [head, ...lines] = parse(String(body), { bom: true }) as readonly (readonly string[])[];
+      expect(head).toEqual(['Number', 'Day', 'Rows: Title', 'Rows: Seen']);
+      expect(lines.map(([number, ...cells]) => [number !== '', ...cells])).toEqual([
+        [true, '0001-01-01', 'Lamp', '2026-12-01'],
+        [false, '', "'=Clock", ''],
+        [true, '2026-12-01', '', ''],
+        [true, '', '', ''],
+      ]);
+    });
+  });
+
   test('of a column that isn’t shown is refused', async () => {
     expect(problemOf(await get(registrar, 'columns=name,secret')).code).toBe('register/filter');
   });

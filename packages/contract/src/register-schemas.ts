@@ -60,6 +60,11 @@ export const ExportQuery = Ordered.extend({
   format: z.enum(['csv', 'xlsx', 'json']).default('csv'),
   /** Columns, one after another with commas between; none: all. */
   columns: Columns,
+  /**
+   * CSV and workbooks: the rows of a table in one cell, or each on a line of its own with a cell for each of its columns, which
+   * an import reads as the same rows.
+   */
+  tables: z.enum(['cell', 'lines']).default('cell'),
 });
 
 export const RegisterEntry = z.object({ record: RecordHeader, submitter: z.string().nullable(), values: Values });

@@ -1,10 +1,10 @@
 import writeSheet from 'write-excel-file/node';
 
 /**
- * A cell as it is sent to the thread: a text, a number, a day as milliseconds since 1970, or nothing. Headings are texts of
- * the first row.
+ * A cell as it is sent to the thread: a text, a number, a day or a moment of the workspace's clock as milliseconds since 1970,
+ * or nothing. Headings are texts of the first row.
  */
-export type SheetCell = string | null | { readonly number: number } | { readonly day: number };
+export type SheetCell = string | null | { readonly number: number } | { readonly day: number } | { readonly moment: number };
 /** Rows as JSON text: a thread takes text at once, and objects only slowly. */
 export type SheetJob = { readonly name: string; readonly rows: string };
 
@@ -13,6 +13,7 @@ const cellOf = (cell: SheetCell, isHeading: boolean): object | null => {
   // A cell of text is never a formula.
   if (typeof cell === 'string') return { value: cell, type: String, ...(isHeading ? { fontWeight: 'bold' } : {}) };
   if ('number' in cell) return { value: cell.number, type: Number };
+  if ('moment' in cell) return { value: new Date(cell.moment), type: Date, format: 'yyyy-mm-dd hh:mm:ss' };
   return { value: new Date(cell.day), type: Date, format: 'yyyy-mm-dd' };
 };
 

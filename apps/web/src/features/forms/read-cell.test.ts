@@ -105,6 +105,13 @@ const VALUES: readonly (readonly [string, Json])[] = [
   ['made', '2027-03-12'],
   ['at', '09:30'],
   ['seen', '2027-03-12T08:30:00Z'],
+  // Parts of a second, both sides of the autumn change, the first year there is.
+  ['seen', '2027-03-12T08:30:15.125Z'],
+  ['seen', '2026-10-25T00:30:00Z'],
+  ['seen', '2026-10-25T01:30:00Z'],
+  ['at', '09:30:15.125'],
+  ['made', '0001-01-01'],
+  ['title', 'a � b'],
   ['care', ['crate', 'courier', 'paper']],
 ];
 

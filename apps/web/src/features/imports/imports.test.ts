@@ -99,6 +99,20 @@ describe('the lines of a sheet', () => {
     });
   });
 
+  test('with a number in the column of an export are records of their own, whatever else they fill', () => {
+    const lines = [
+      ['L-1', 'Ada', '', 'Lamp', '2.5'],
+      ['', '', '', 'Clock', ''],
+      ['L-2', '', '', 'Bell', ''],
+    ];
+    const sheet = toSheet('', [['Number', 'Giver', 'Worth', 'Objects: Title', 'Objects: Weight'], ...lines]);
+    const read = readRows(sheet, guessMapping(sheet, targets), targets, { ...STYLE, locale: 'en-GB' });
+    expect(read.rows.map(({ line, values }) => [line, values.giver, (values.objects as unknown[]).length])).toEqual([
+      [2, 'Ada', 2],
+      [4, undefined, 1],
+    ]);
+  });
+
   test('with a cell that means nothing make no record, and say where and why; the others stand', () => {
     expect(
       rowsOf([

@@ -1,3 +1,4 @@
+import { SERVER_EN } from '@ypomet/contract/messages/en';
 import { type Field, isEnterable, type Json, plannedTreatment, type ReadStyle, type SubField, type Workflow } from '@ypomet/core';
 import { readCell } from '../forms/read-cell.ts';
 import type { Sheet } from './sheet.ts';
@@ -67,22 +68,24 @@ export function guessMapping({ head }: Sheet, targets: readonly Target[]): Mappi
 }
 
 /**
- * The records that a sheet's lines make. A line with nothing but cells of tables goes on the record above with one more row.
- * A record with a cell that means nothing in its field is refused whole, with its line and why.
+ * The records that a sheet's lines make. A line with nothing but cells of tables goes on the record above with one more row,
+ * unless it has a number of its own in the column in which exports have the records' numbers. A record with a cell that means nothing in its field is refused whole, with its line and why.
  */
-export function readRows({ lines }: Sheet, mapping: Mapping, targets: readonly Target[], style: ReadStyle): ReadRows {
+export function readRows({ head, lines }: Sheet, mapping: Mapping, targets: readonly Target[], style: ReadStyle): ReadRows {
   const byPath = new Map(targets.map((target) => [target.path, target]));
   const columns = mapping.flatMap((path, index) => {
     const target = path === null ? undefined : byPath.get(path);
     return target ? [{ target, index }] : [];
   });
+  const numbers = head.findIndex((name, index) => name === SERVER_EN.registerFacts.number && mapping[index] === null);
   const records: { line: number; values: Record<string, Json>; why: string[] }[] = [];
   lines.forEach((cells, position) => {
     const line = position + FIRST_LINE;
     const given = columns.filter(({ index }) => (cells[index] ?? '').trim() !== '');
     if (given.length === 0) return;
     const last = records.at(-1);
-    const isMore = last !== undefined && given.every(({ target }) => target.table !== null);
+    const isNumbered = numbers >= 0 && (cells[numbers] ?? '').trim() !== '';
+    const isMore = last !== undefined && !isNumbered && given.every(({ target }) => target.table !== null);
     const record = isMore ? last : { line, values: {}, why: [] };
     if (!isMore) records.push(record);
     const rows = new Map<string, Record<string, Json>>();

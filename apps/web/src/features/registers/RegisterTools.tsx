@@ -154,13 +154,19 @@ function ColumnsMenu({ register, shown, onShow }: Pick<Props, 'register' | 'show
 }
 
 const FORMATS = [
-  { format: 'csv', name: 'CSV' },
-  { format: 'xlsx', name: 'Workbook (XLSX)' },
-  { format: 'json', name: 'JSON' },
+  { format: 'csv', tables: 'cell', name: 'CSV' },
+  { format: 'xlsx', tables: 'cell', name: 'Workbook (XLSX)' },
+  { format: 'json', tables: 'cell', name: 'JSON' },
+] as const;
+/** With the rows of tables on lines of their own, as an import reads them back. */
+const IN_LINES = [
+  { format: 'csv', tables: 'lines', name: 'CSV, a line for each row' },
+  { format: 'xlsx', tables: 'lines', name: 'Workbook, a line for each row' },
 ] as const;
 
 /** The records as narrowed and ordered, with the columns on show, as a file. */
 function ExportMenu({ register, shown }: Pick<Props, 'register' | 'shown'>) {
+  const hasTable = register.definition.fields.some(({ type, key }) => type === 'table' && shown.columns.includes(key));
   return (
     <Menu position="bottom-end" withinPortal>
       <Menu.Target>
@@ -170,11 +176,11 @@ function ExportMenu({ register, shown }: Pick<Props, 'register' | 'shown'>) {
       </Menu.Target>
       <Menu.Dropdown>
         <Menu.Label>These records, these columns</Menu.Label>
-        {FORMATS.map(({ format, name }) => (
+        {[...FORMATS, ...(hasTable ? IN_LINES : [])].map(({ format, tables, name }) => (
           <Menu.Item
-            key={format}
+            key={name}
             component="a"
-            href={exportAddress(register.definition.key, shown, shown.columns, format)}
+            href={exportAddress(register.definition.key, shown, shown.columns, format, tables)}
             download={`${register.definition.key}.${format}`}
           >
             {name}

@@ -68,8 +68,9 @@ export function exportAddress(
   { filter, find, sort, direction }: Narrowing,
   columns: readonly string[],
   format: 'csv' | 'xlsx' | 'json',
+  tables: 'cell' | 'lines',
 ): string {
-  const query = new URLSearchParams({ format, filter, find, sort, direction, columns: columns.join(',') });
+  const query = new URLSearchParams({ format, filter, find, sort, direction, columns: columns.join(','), tables });
   return `${OPERATIONS.exportRegister.path.replace(':key', key)}?${query}`;
 }
 
