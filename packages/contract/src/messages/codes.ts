@@ -21,6 +21,7 @@ export const DELIVERY_FAULTS = [
   'bad-address',
   'file-there',
   'bad-name',
+  'no-letters',
 ] as const;
 export type DeliveryFaultCode = (typeof DELIVERY_FAULTS)[number];
 

@@ -136,6 +136,7 @@ export const SERVER_EN: ServerLanguage = {
     'not-allowed': 'Its address leads into the server’s own network.',
     'bad-address': '“{address}” is no address.',
     'file-there': 'There is a file “{name}” already.',
+    'no-letters': 'No font that is here has {letters}: the document would show gaps in their places.',
     'bad-name': '“{name}” can’t be the name of a file.',
   },
 };
