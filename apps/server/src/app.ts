@@ -43,7 +43,7 @@ import { SecretBox } from './outlets/secrets.ts';
 import { makeWebOutlet } from './outlets/web.ts';
 import { makeRender } from './outlets/written.ts';
 import { useContract } from './plugins/contract.ts';
-import { refuseUnfitTexts } from './plugins/json.ts';
+import { readJsonBodies } from './plugins/json.ts';
 import { guardOrigin } from './plugins/origin.ts';
 import { answerProblem, answerWithProblems } from './plugins/problems.ts';
 import { useSessions } from './plugins/sessions.ts';
@@ -175,7 +175,7 @@ async function registerRoutes(app: FastifyInstance, context: ServerContext): Pro
   });
   await app.register(rateLimit, { global: false });
   await useSessions(app, context);
-  refuseUnfitTexts(app);
+  readJsonBodies(app);
   const handle = await useContract(app);
   healthRoutes(handle, context);
   memberRoutes(handle, context);

@@ -1,8 +1,9 @@
 import { connect } from 'node:net';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { BODY_LIMITS, RATES, ROUTES, type RouteName } from '@ypomet/contract';
+import { BODY_LIMITS, PART_LIMITS, RATES, ROUTES, type RouteName } from '@ypomet/contract';
 import { makeObjectLoan } from './demo/object-loan.ts';
 import { forgetOld } from './modules/housekeeping.ts';
+import { measureJson } from './plugins/json.ts';
 import { cookiesOf, eventually, loanRequest, objectRow, problemOf, TestServer } from './testing/test-server.ts';
 
 // OWASP API Security Top 10 (2023), API4: unrestricted resource consumption.
@@ -71,6 +72,40 @@ describe('how large', () => {
     });
   });
 
+  test.each([
+    ['fields that the form hasn’t', (keys: object) => keys],
+    ['cells that a row hasn’t', (keys: object) => ({ objects: [{ id: 'a', values: keys }] })],
+  ])('a form with 70,000 %s is refused before any of them is looked for', async (_, around) => {
+    const registrar = await server.as('registrar');
+    const keys = Object.fromEntries(Array.from({ length: 70_000 }, (_one, index) => [`k${index}`, 1]));
+    for (const [method, path, body] of [
+      ['POST', '/api/intakes/objectLoan/request/form', { values: around(keys) }],
+      ['POST', '/api/intakes/objectLoan/records', { stage: 'request', handOff: 'submit', values: around(keys) }],
+      ['PUT', '/api/unfinished/intake.objectLoan.request', { content: { entered: around(keys) } }],
+    ] as const) {
+      const answer = await registrar(method, path, body, { 'if-match': '"0"' });
+      expect(problemOf(answer)).toMatchObject({ status: 413, code: 'request/too-large' });
+    }
+  });
+
+  test('a body of more parts than a member sends isn’t parsed', async () => {
+    const registrar = await server.as('registrar');
+    const rows = Array.from({ length: PART_LIMITS.member }, () => 1);
+    const answer = await registrar('POST', '/api/intakes/objectLoan/request/form', { values: { objects: rows } });
+    expect(problemOf(answer)).toMatchObject({ status: 413, code: 'request/too-large' });
+  });
+
+  test.each([
+    ['{}', 0],
+    ['{"a":1,"b":[1,2,3]}', 5],
+    ['{"a":"x,y:z","b":"\\",\\"","c":"\\\\"}', 5],
+    ['["\\\\\\",:",1]', 1],
+    ['["never ended,,,,', 0],
+    ['', 0],
+  ])('the parts of %s are %d', (text, parts) => {
+    expect(measureJson(text).parts).toBe(parts);
+  });
+
   test('one that says it is too large is refused by its head', async () => {
     const { answer, end } = sendPart('POST /api/session HTTP/1.1\r\ncontent-type: application/json\r\ncontent-length: 99000000');
     expect(await answer).toMatch(/^HTTP\/1\.1 413 /);
@@ -89,7 +124,7 @@ describe('how large', () => {
   });
 
   test.each([
-    ['150,000 unknown keys in a form are too many', 150_000, 400, 1],
+    ['150,000 unknown keys in a form are too many', 150_000, 413, 0],
     ['of a thousand a hundred are named, without a suggestion', 1000, 422, 100],
   ])('%s', async (_name, count, status, named) => {
     const borrower = await server.as('borrower');

@@ -36,7 +36,7 @@ export {
   type RegisterView,
   type Watching,
 } from './register-schemas.ts';
-export { type Access, BODY_LIMITS, RATES, type Route } from './route.ts';
+export { type Access, BODY_LIMITS, PART_LIMITS, RATES, type Route } from './route.ts';
 export {
   type BodyInput,
   type BodyOf,

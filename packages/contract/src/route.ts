@@ -32,8 +32,20 @@ export type Route = {
   readonly isMade?: true;
 };
 
-/** The largest bodies, in bytes. */
-export const BODY_LIMITS = { small: 32_000, form: 4_000_000, definition: 4_000_000, file: 50_000_000 } as const;
+/** The largest bodies, in bytes. `guestForm`: forms of people without an account. */
+export const BODY_LIMITS = {
+  small: 32_000,
+  form: 4_000_000,
+  guestForm: 400_000,
+  definition: 4_000_000,
+  file: 50_000_000,
+} as const;
+
+/**
+ * The most parts of a JSON body that the request loop takes in: entries of objects and items of lists, counted before anything
+ * is made of them. Forms of the largest size, with a table of thousands of rows, stay below.
+ */
+export const PART_LIMITS = { member: 150_000, guest: 15_000 } as const;
 
 /** Requests a minute. */
 export const RATES = {
