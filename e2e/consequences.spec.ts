@@ -89,6 +89,13 @@ test('each kind of consequence from blank, seen as it would arrive, published an
     await page.getByRole('button', { name: 'Add mail at Ask · Send' }).click();
     await choose(page, 'To: add somebody', 'role Registrar');
     await expect(panel(page).getByText('role Registrar', { exact: true })).toBeVisible();
+    // The subject ends with a value: what is typed after End goes behind it.
+    const subject = panel(page).getByRole('textbox', { name: 'Subject', exact: true });
+    await subject.click();
+    await page.keyboard.press('Home');
+    await page.keyboard.press('End');
+    await page.keyboard.type(' again');
+    await expect(subject).toHaveText(/Record’s number\s+again$/);
     const group = panel(page).getByRole('group', { name: 'Text', exact: true });
     await group.getByRole('button', { name: 'as text' }).click();
     await group

@@ -93,3 +93,15 @@ test('what others changed meanwhile is shown field by field, and nothing is lost
   await expect(page.locator('#field-reason')).toHaveValue('Ask about the frames');
   await expect(meetings).toHaveCount(0);
 });
+
+test('what an analyst has typed and not left is kept when the window is loaded again', async ({ page }) => {
+  await signInAs(page, server, 'analyst');
+  await page.goto(`${server.base}/workflows/objectLoan/plan`);
+  await page.getByRole('button', { name: 'Borrower', exact: true }).click();
+  const name = page.getByRole('complementary', { name: 'Inspector' }).getByLabel('Name', { exact: true });
+  await name.click();
+  await page.keyboard.press('End');
+  await page.keyboard.type(' of the loan');
+  await page.reload();
+  await expect(page.getByRole('button', { name: 'Borrower of the loan', exact: true })).toBeVisible();
+});

@@ -233,6 +233,11 @@ describe('outlets', () => {
       name: 'B',
       hasSecret: true,
     });
+    // It goes to the host it was given for, whatever else changes, and to no other.
+    const put = async (settings: object) => (await analyst('PUT', '/api/outlets/other', { name: 'B', settings })).body.hasSecret;
+    expect(await put({ ...SETTINGS, address: 'https://insurer.example/v2', timeoutSeconds: 9 })).toBe(true);
+    expect(await put({ ...SETTINGS, address: 'https://elsewhere.example' })).toBe(false);
+    expect((await analyst('PUT', '/api/outlets/other', body)).body.hasSecret).toBe(true);
     expect((await analyst('PUT', '/api/outlets/other', { name: 'B', settings: SETTINGS, secret: null })).body.hasSecret).toBe(
       false,
     );

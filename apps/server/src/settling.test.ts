@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { findStanding } from './jobs/standing.ts';
 import { type Call, eventually, problemOf, publishDefinition, TestServer } from './testing/test-server.ts';
 
 // What a person does about deliveries that wait: answers that didn't fit, wrong addresses, what isn't needed any more.
@@ -133,8 +134,11 @@ describe('a mail to a wrong address', () => {
     const before = (await analyst('GET', '/api/deliveries/waiting')).body.waiting;
     const id = await begin('tell', { address: 'nobody at all' });
     const entry = await deliveryOf(id, 'waiting');
-    expect((await analyst('GET', '/api/deliveries/waiting')).body).toEqual({ waiting: before + 1 });
-    const correct = (body: object) => analyst('PUT', `/api/deliveries/${entry.id}/correction`, body);
+    expect((await analyst('GET', '/api/deliveries/waiting')).body).toMatchObject({ waiting: before + 1 });
+    const correct = (body: object) => registrar('PUT', `/api/deliveries/${entry.id}/correction`, body);
+    // Whoever can't read it can't send it to themselves.
+    const redirect = await analyst('PUT', `/api/deliveries/${entry.id}/correction`, { to: ['ines@lindenmuseum.invalid'] });
+    expect(problemOf(redirect)).toMatchObject({ status: 403, code: 'session/forbidden' });
     expect(problemOf(await correct({ to: ['nobody'] }))).toMatchObject({ status: 400, code: 'request/invalid' });
     expect((await correct({ fileName: 'x.txt' })).status).toBe(400);
     expect((await correct({ outlet: 'insurer' })).status).toBe(400);
@@ -145,13 +149,43 @@ describe('a mail to a wrong address', () => {
     expect(problemOf(await correct({ to: ['someone@hollenstreet.invalid'] })).code).toBe('delivery/not-waiting');
   });
 
-  test('only analysts settle deliveries', async () => {
+  test('is offered to those who may read the record, and is there for nobody else but analysts', async () => {
     const id = await begin('tell', { address: 'nobody at all' });
     const entry = await deliveryOf(id, 'waiting');
-    for (const path of ['put-away', 'correction']) {
-      const answer = await registrar('PUT', `/api/deliveries/${entry.id}/${path}`, { reason: 'Not mine.' });
-      expect(answer.status).toBe(403);
-    }
+    const { sent } = await show(id);
+    expect(sent).toEqual([expect.objectContaining({ id: entry.id, status: 'waiting', maySettle: true })]);
+    const borrower = await server.as('borrower');
+    for (const [method, path, body] of [
+      ['GET', '', undefined],
+      ['POST', '/attempts', undefined],
+      ['PUT', '/put-away', { reason: 'Not mine.' }],
+      ['PUT', '/correction', { to: ['beryl@hollenstreet.invalid'] }],
+    ] as const)
+      expect(problemOf(await borrower(method, `/api/deliveries/${entry.id}${path}`, body)).status).toBe(404);
+    expect((await registrar('GET', `/api/deliveries/${entry.id}`)).body.content).toMatchObject({ kind: 'mail', subject: 'Told' });
+    const put = await registrar('PUT', `/api/deliveries/${entry.id}/put-away`, { reason: 'Told by telephone.' });
+    expect(put.body.fault.params.by).toBe('Rufus Okonjo');
+  });
+});
+
+describe('what is queued and doesn’t move', () => {
+  test('is told with its outlet and for how long, by health too, and only while nothing of the outlet is tried', async () => {
+    const { pool } = server.server.context.database;
+    expect((await server.anybody('GET', '/api/health')).body.status).toBe('ok');
+    expect((await analyst('GET', '/api/deliveries/waiting')).body.standing).toEqual([]);
+    // A job that no process can do.
+    await pool.query(
+      `select graphile_worker.add_job('nothing', '{}', 'outlet:insurer:0', now() - interval '5 minutes', 25, 'stands')`,
+    );
+    await pool.query(`update delivery_attempts set at = at - interval '1 hour'`);
+    const { standing } = (await analyst('GET', '/api/deliveries/waiting')).body;
+    expect(standing).toEqual([{ outlet: 'insurer', dueSeconds: expect.any(Number) }]);
+    expect(standing[0].dueSeconds).toBeGreaterThanOrEqual(300);
+    expect((await findStanding(pool)).map(({ outlet }) => outlet)).toEqual(['insurer']);
+    // One of its deliveries is tried: the others are only behind it.
+    await deliveryOf(await begin('quote', { value: '10.00' }), 'sent');
+    expect(await findStanding(pool)).toEqual([]);
+    await pool.query(`select graphile_worker.remove_job('stands')`);
   });
 });
 

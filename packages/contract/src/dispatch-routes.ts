@@ -26,14 +26,14 @@ export const DISPATCH_ROUTES = {
   delivery: route({
     ...OPERATIONS.delivery,
     summary: 'A delivery with its attempts and, for whoever may read it, what was sent',
-    access: 'analyst',
+    access: 'member',
     params: RecordParams,
     response: s.DeliveryDocument,
   }),
   putAwayDelivery: route({
     ...OPERATIONS.putAwayDelivery,
     summary: 'Say that a waiting delivery isn’t sent any more, and why',
-    access: 'analyst',
+    access: 'member',
     params: RecordParams,
     body: s.PutAwayRequest,
     response: s.DeliveryEntry,
@@ -41,7 +41,7 @@ export const DISPATCH_ROUTES = {
   correctDelivery: route({
     ...OPERATIONS.correctDelivery,
     summary: 'Put a waiting delivery right and try it again',
-    access: 'analyst',
+    access: 'member',
     params: RecordParams,
     body: s.CorrectionRequest,
     response: s.DeliveryEntry,
@@ -129,7 +129,7 @@ export const DISPATCH_ROUTES = {
   retryDelivery: route({
     ...OPERATIONS.retryDelivery,
     summary: 'Try a waiting delivery again',
-    access: 'analyst',
+    access: 'member',
     params: RecordParams,
     response: s.DeliveryEntry,
   }),

@@ -81,7 +81,11 @@ export const CorrectionRequest = z.strictObject({
   outlet: Key.optional(),
 });
 export type CorrectionRequest = z.infer<typeof CorrectionRequest>;
-export const WaitingCount = z.object({ waiting: z.int() });
+export const WaitingCount = z.object({
+  waiting: z.int(),
+  /** Outlets whose deliveries are due and don't move, and for how long; null for the opening of follow-ups. */
+  standing: z.array(z.object({ outlet: z.string().nullable(), dueSeconds: z.int() })),
+});
 export const DeliveryPage = z.object({ entries: z.array(DeliveryEntry), next: z.string().nullable() });
 
 const Host = z.string().regex(/^[A-Za-z0-9.:[\]-]{1,253}$/, 'A host name or an address.');

@@ -81,7 +81,7 @@ const EDIT = { type: 'set-treatments', cells: [{ field: 'visitor', stage: 'done'
 
 export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
   health: {
-    does: 'Says whether the server can do its work: 200 while it can, 503 with the same body while it can’t.',
+    does: 'Says whether the server can do its work: 200 while it can, 503 with the same body while it can’t. `standing` says that some of what is queued doesn’t move.',
     response: { status: 'ok', version: '0.1.0', database: true, queue: true },
   },
   demoMembers: {
@@ -453,13 +453,13 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
     },
   },
   correctDelivery: {
-    does: 'Puts the receiver of a mail, the name of a file or the outlet right, of a delivery that waits, and tries it again.',
-    refuses: ['delivery/not-waiting'],
+    does: 'Puts the receiver of a mail, the name of a file or the outlet right, of a delivery that waits, and tries it again. Only those who may read all that it holds can send it elsewhere.',
+    refuses: ['delivery/not-waiting', 'session/forbidden'],
     params: { id: ID },
     body: { to: ['beryl@hollenstreet.invalid'] },
     response: { ...DELIVERY, status: 'queued', sentAt: null },
   },
-  waitingDeliveries: { does: 'Counts the deliveries that wait for a person.', response: { waiting: 0 } },
+  waitingDeliveries: { does: 'Counts the deliveries that wait for a person.', response: { waiting: 0, standing: [] } },
   mailbox: {
     does: 'Lists the mails that the simulated mail server took in, newest first.',
     query: { limit: 50 },

@@ -309,6 +309,8 @@ export const RecordDocument = z.object({
       what: z.string(),
       to: z.array(z.string()),
       status: DeliveryStatus,
+      /** Whether the member may put it right while it waits: they may read all that it holds. */
+      maySettle: z.boolean().default(false),
       at: Instant,
     }),
   ),
@@ -404,7 +406,8 @@ export const PossessionRequest = z.discriminatedUnion('kind', [
 /** Which changes are told: of a record, of the records of a register, or, without either, of what the member may see. */
 export const WatchedQuery = z.object({ record: Id.optional(), workflow: Key.optional() });
 export const Health = z.object({
-  status: z.enum(['ok', 'unready']),
+  /** `standing`: it serves, and some of what is queued doesn't move. */
+  status: z.enum(['ok', 'standing', 'unready']),
   version: z.string(),
   database: z.boolean(),
   queue: z.boolean(),

@@ -12,9 +12,12 @@ export const writtenName = (written: Written): string =>
     ? `${written.title.replace(/[^\p{L}\p{N}._-]+/gu, '-').slice(0, 100)}.pdf`
     : `record.${written.format}`;
 
+/** What parts cells where the comma is the decimal mark: texts that hold it are quoted, so that they stay one cell. */
+export const PARTS_CELLS = /[;\t]/;
+
 /** Lines of CSV as RFC 4180 has them. */
 export const writeCsv = (rows: readonly (readonly string[])[]): string =>
-  stringify(rows as string[][], { record_delimiter: '\r\n' });
+  stringify(rows as string[][], { record_delimiter: '\r\n', quoted_match: PARTS_CELLS });
 
 /** `pdf` makes a document in a thread of its own. */
 export const makeRender =

@@ -93,11 +93,12 @@ function Places({ roles }: { readonly roles: readonly string[] }) {
 /** How many deliveries wait for a person: whoever can mend them sees it from anywhere. */
 function WaitingMark() {
   const { data } = useQuery(waitingQuery);
-  if (!data || data.waiting === 0) return null;
-  const text = data.waiting === 1 ? 'One delivery waits for a person' : `${data.waiting} deliveries wait for a person`;
+  if (!data || data.waiting + data.standing.length === 0) return null;
+  const waits = data.waiting === 1 ? 'One delivery waits for a person' : `${data.waiting} deliveries wait for a person`;
+  const text = data.standing.length > 0 ? `${waits}, and some that are queued don’t move` : waits;
   return (
     <span className={classes.tally} role="img" aria-label={text} title={text}>
-      {data.waiting > 99 ? '99+' : data.waiting}
+      {data.standing.length > 0 ? '!' : data.waiting > 99 ? '99+' : data.waiting}
     </span>
   );
 }

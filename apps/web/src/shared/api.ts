@@ -18,6 +18,8 @@ export type CallOptions<N extends RouteName> = {
   readonly revision?: number;
   readonly idempotencyKey?: string;
   readonly signal?: AbortSignal;
+  /** Whether the request goes on when the page that makes it is gone. */
+  readonly keepalive?: boolean;
 };
 
 /** Calls an operation of the contract. Rejects with {@link ApiProblem} or {@link Unreachable}. */
@@ -39,6 +41,7 @@ export async function callApi<N extends RouteName>(name: N, options: CallOptions
     },
     body: options.body === undefined ? null : JSON.stringify(options.body),
     signal: options.signal ?? null,
+    keepalive: options.keepalive ?? false,
   });
   if (response.status === 204) return null as ResponseOf<N>;
   const isJson = /json/.test(response.headers.get('content-type') ?? '');

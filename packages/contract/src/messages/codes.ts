@@ -34,6 +34,7 @@ export type ServerLanguage = {
       | 'opens-too-deep'
       | 'other-workflow'
       | 'too-far-back'
+      | 'not-a-reader'
       | 'not-ordered'
       | 'no-column'
       | 'many-views'

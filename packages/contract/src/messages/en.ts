@@ -98,6 +98,7 @@ export const SERVER_EN: ServerLanguage = {
     'no-column': 'The register has no column “{column}”.',
     'one-workflow': 'A condition is over the records of one workflow: choose one first.',
     'many-views': 'One member keeps at most {limit} views.',
+    'not-a-reader': 'Only those who may read all that it holds can send it elsewhere.',
     'too-far-back': 'More than {limit} changes lie in between. Go back to a published version instead.',
     'none-named': '{field}: nothing that can be chosen here is called “{name}”.',
     'several-named': '{field}: several members are called “{name}”.',

@@ -8,7 +8,7 @@ import type { Json } from '../shared/json.ts';
 import { writeOutsideJson } from '../values/write-json.ts';
 import type { WebConsequence } from './events.ts';
 import { readsEverything } from './permissions.ts';
-import { fieldToOutside, writeCell } from './shown-values.ts';
+import { fieldToOutside, unquotedCell, writeCell } from './shown-values.ts';
 
 // What of a record is written into what is sent, and for whom (semantics 7).
 const STYLE = { locale: 'de', zone: 'Europe/Vienna' };
@@ -50,9 +50,13 @@ describe('the cell of a sheet', () => {
     expect(writeCell(readFrom(own, json), own, STYLE).replaceAll('\u00a0', ' ')).toBe(expected);
   });
 
-  test.each(['=1+1', '+1', '-1', '@SUM(A1)', '\t=1', '\r=1', '=cmd|" /C calc"!A0'])('“%s” is quoted', (text) => {
-    expect(writeCell(text, field('text'), STYLE)).toBe(`'${text}`);
-  });
+  test.each(['=1+1', '+1', '-1', '@SUM(A1)', '\t=1', '\r=1', '=cmd|" /C calc"!A0', '＝1+1', '＠SUM(A1)'])(
+    '“%s” is quoted',
+    (text) => {
+      expect(writeCell(text, field('text'), STYLE)).toBe(`'${text}`);
+      expect(unquotedCell(`'${text}`)).toBe(text);
+    },
+  );
 });
 
 describe('a field for other programs', () => {

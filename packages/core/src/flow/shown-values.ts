@@ -103,8 +103,12 @@ export function fieldToOutside(field: Field | SubField, value: Value): OutsideJs
   }));
 }
 
-/** What a spreadsheet would take for a formula (common practice: OWASP, CSV injection). */
-const isFormula = (text: string): boolean => /^[=+\-@\t\r]/.test(text);
+/** What a spreadsheet would take for a formula (common practice: OWASP, CSV injection), also by signs of full width. */
+const FORMULA = /^[=+\-@\t\r\n＝＋－＠]/;
+const isFormula = (text: string): boolean => FORMULA.test(text);
+
+/** A cell without the quote that keeps its text from being a formula, as {@link writeCell} writes it. */
+export const unquotedCell = (text: string): string => (text.startsWith("'") && isFormula(text.slice(1)) ? text.slice(1) : text);
 
 /** A value as the cell of a sheet: numbers and days as sheets read them, labels for codes; text that looks like a formula is quoted. */
 export function writeCell(value: Value, field: Field | SubField | null, style: Style): string {

@@ -2,12 +2,12 @@ import type { DeliveryEntry, SentContent } from '@ypomet/contract';
 import { writePlain } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
 import type { StoredContent } from '../../db/schema.ts';
+import { findStanding } from '../../jobs/standing.ts';
 import { decodeCursor, encodeCursor } from '../../paging.ts';
 import type { Handle } from '../../plugins/contract.ts';
 import { ProblemError } from '../../problem.ts';
-import { mayReadDelivery } from './readers.ts';
 import { countWaiting, type DeliveryRow, findDelivery, listAttempts, listDeliveries, requeueDeliveries } from './repository.ts';
-import { correct, putAway } from './settle.ts';
+import { correct, findOwnDelivery, putAway } from './settle.ts';
 
 const toEntry = ({ body: _, content: __, ...entry }: DeliveryRow): DeliveryEntry => entry;
 
@@ -23,9 +23,8 @@ export function deliveryRoutes(handle: Handle, context: ServerContext): void {
   });
 
   handle('delivery', async ({ params: { id }, actor }) => {
-    const row = await findDelivery(pool, id);
-    if (!row) throw new ProblemError('thing/not-found');
-    const mayRead = row.content !== null && (await mayReadDelivery(context, row, actor));
+    const { row, mayRead: isReader } = await findOwnDelivery(context, id, actor);
+    const mayRead = row.content !== null && isReader;
     const tried = await listAttempts(pool, id);
     return {
       ...toEntry(row),
@@ -35,7 +34,8 @@ export function deliveryRoutes(handle: Handle, context: ServerContext): void {
     };
   });
 
-  handle('retryDelivery', async ({ params: { id } }) => {
+  handle('retryDelivery', async ({ params: { id }, actor }) => {
+    await findOwnDelivery(context, id, actor);
     const isQueued = (await requeueDeliveries(pool, { ids: [id] })) === 1;
     const row = await findDelivery(pool, id);
     if (!row) throw new ProblemError('thing/not-found');
@@ -44,8 +44,11 @@ export function deliveryRoutes(handle: Handle, context: ServerContext): void {
   });
 
   handle('putAwayDelivery', async ({ params: { id }, body, actor }) => toEntry(await putAway(context, id, body.reason, actor)));
-  handle('correctDelivery', async ({ params: { id }, body }) => toEntry(await correct(context, id, body)));
-  handle('waitingDeliveries', async () => ({ waiting: await countWaiting(pool) }));
+  handle('correctDelivery', async ({ params: { id }, body, actor }) => toEntry(await correct(context, id, body, actor)));
+  handle('waitingDeliveries', async () => {
+    const [waiting, standing] = await Promise.all([countWaiting(pool), findStanding(pool)]);
+    return { waiting, standing: [...standing] };
+  });
   handle('retryDeliveries', async ({ body }) => {
     if (!body.ids && !body.outlet) throw new ProblemError('request/invalid', { path: 'ids' });
     return { queued: await requeueDeliveries(pool, body) };

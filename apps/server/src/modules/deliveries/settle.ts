@@ -1,4 +1,4 @@
-import type { CorrectionRequest } from '@ypomet/contract';
+import { type CorrectionRequest, SERVER_EN } from '@ypomet/contract';
 import { type Actor, isMailAddress } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
 import { inTransaction } from '../../db/database.ts';
@@ -9,7 +9,23 @@ import { clockColumns } from '../records/clock-columns.ts';
 import { Lookups } from '../records/lookups.ts';
 import { toRecord } from '../records/record-row.ts';
 import { findRecordsForUpdate, writeNoted } from '../records/repository.ts';
+import { mayReadDelivery } from './readers.ts';
 import { correctDelivery, type DeliveryRow, findDelivery, markPutAway, requeueDeliveries } from './repository.ts';
+
+/**
+ * Finds a delivery that somebody may look after: analysts, and those who may read all that it holds. Any other is answered as if
+ * there were none. Codes: `thing/not-found`.
+ */
+export async function findOwnDelivery(
+  context: ServerContext,
+  id: string,
+  actor: Actor,
+): Promise<{ readonly row: DeliveryRow; readonly mayRead: boolean }> {
+  const row = await findDelivery(context.database.pool, id);
+  const mayRead = row !== null && (await mayReadDelivery(context, row, actor));
+  if (!row || !(mayRead || actor.roles.includes('analyst'))) throw new ProblemError('thing/not-found');
+  return { row, mayRead };
+}
 
 /**
  * Says of a delivery that waits that it isn't sent any more. The record's history tells it, and what waited for its answer
@@ -17,6 +33,7 @@ import { correctDelivery, type DeliveryRow, findDelivery, markPutAway, requeueDe
  */
 export async function putAway(context: ServerContext, id: string, reason: string, actor: Actor): Promise<DeliveryRow> {
   const { database, workflows } = context;
+  await findOwnDelivery(context, id, actor);
   await inTransaction(database.pool, async (client) => {
     const delivery = await findDelivery(client, id);
     if (!delivery) throw new ProblemError('thing/not-found');
@@ -35,12 +52,20 @@ export async function putAway(context: ServerContext, id: string, reason: string
 }
 
 /**
- * Puts a delivery that waits right and tries it again: another receiver, name of a file or outlet. Codes: `thing/not-found`,
+ * Puts a delivery that waits right and tries it again: another receiver, name of a file or outlet. Whoever sends it elsewhere has
+ * to be among its readers: it could be sent to themselves. Codes: `thing/not-found`, `session/forbidden`,
  * `delivery/not-waiting`, `request/invalid` where what is given isn't of its kind.
  */
-export async function correct({ database }: ServerContext, id: string, correction: CorrectionRequest): Promise<DeliveryRow> {
-  const { pool } = database;
-  const row = found(await findDelivery(pool, id));
+export async function correct(
+  context: ServerContext,
+  id: string,
+  correction: CorrectionRequest,
+  actor: Actor,
+): Promise<DeliveryRow> {
+  const { pool } = context.database;
+  const { row, mayRead } = await findOwnDelivery(context, id, actor);
+  if (!mayRead && (correction.to !== undefined || correction.outlet !== undefined))
+    throw new ProblemError('session/forbidden', { detail: SERVER_EN.details['not-a-reader'] });
   const outlet = correction.outlet === undefined ? null : await findOutlet(pool, correction.outlet);
   if (correction.outlet !== undefined && outlet?.settings.kind !== row.kind)
     throw new ProblemError('request/invalid', { path: 'outlet' });

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import type { OutletDocument, OutletRequest, OutletTrial } from '@ypomet/contract';
+import type { OutletDocument, OutletRequest, OutletSettings, OutletTrial } from '@ypomet/contract';
 import { describeDeliveryFault } from '@ypomet/contract';
 import type { Actor, RichText } from '@ypomet/core';
 import type pg from 'pg';
@@ -41,6 +41,20 @@ const toDocument = ({ key, name, settings, secret, waiting, queued, usedBy }: Li
   usedBy: [...usedBy],
 });
 
+/** Whom an outlet's secret is shown to. */
+function receiverOf(settings: OutletSettings): string {
+  switch (settings.kind) {
+    case 'web':
+      return new URL(settings.address).origin;
+    case 'mail':
+      return `${settings.host}:${settings.port}`;
+    case 'file':
+      return '';
+    default:
+      return settings satisfies never;
+  }
+}
+
 /** The outlets of a workspace: set up, tried, and sent by. */
 export class OutletService {
   constructor(
@@ -76,8 +90,11 @@ export class OutletService {
     return (await listOutlets(this.pool)).map(toDocument);
   }
 
+  /** Sets an outlet up or changes it. A secret goes to the host it was given for alone: one that isn't given anew is dropped. */
   async put(key: string, { name, settings, secret }: OutletRequest): Promise<OutletDocument> {
-    const sealed = typeof secret === 'string' ? this.secrets.seal(secret, placeOf(key)) : secret;
+    const before = secret === undefined ? await findOutlet(this.pool, key) : null;
+    const given = before && receiverOf(before.settings) !== receiverOf(settings) ? null : secret;
+    const sealed = typeof given === 'string' ? this.secrets.seal(given, placeOf(key)) : given;
     if (!(await writeOutlet(this.pool, { key, name, settings, secret: sealed }))) throw new ProblemError('outlet/other-kind');
     const found = (await listOutlets(this.pool)).find((one) => one.key === key);
     if (!found) throw new ProblemError('thing/not-found');

@@ -2,6 +2,7 @@ import { pipeline, Readable } from 'node:stream';
 import type { QueryOf } from '@ypomet/contract';
 import { type Actor, type Field, fieldToOutside, type Style, toOutsideJson, writeCell, writeOutsideJson } from '@ypomet/core';
 import { stringify } from 'csv-stringify';
+import { PARTS_CELLS } from '../../outlets/written.ts';
 import type { SheetPool } from '../../workers/sheet-pool.ts';
 import type { SheetCell } from '../../workers/sheet-worker.ts';
 import { type Column, columnsOf, inLines, linesOf, sheetCell } from './export-columns.ts';
@@ -33,6 +34,7 @@ export async function exportRegister(exporting: Exporting, query: QueryOf<'expor
       const lines = stringify({
         bom: true,
         record_delimiter: '\r\n',
+        quoted_match: PARTS_CELLS,
         header: true,
         columns: columns.map(({ heading }) => writeCell(heading, null, styleWith(exporting, {}))),
       });

@@ -58,7 +58,8 @@ export const waitingQuery = queryOptions({
   refetchInterval: 60_000,
 });
 
-const OF_DELIVERIES = ['deliveries', 'deliveries-waiting', 'delivery', 'outlets'] as const;
+/** What is asked for anew when a delivery was settled: the log, and the page of its record. */
+const OF_DELIVERIES = ['deliveries', 'deliveries-waiting', 'delivery', 'outlets', 'record'] as const;
 const useAfterSettling = () => {
   const client = useQueryClient();
   return () => Promise.all(OF_DELIVERIES.map((key) => client.invalidateQueries({ queryKey: [key] })));
@@ -80,6 +81,12 @@ export function useCorrect(id: string) {
     mutationFn: (correction: CorrectionRequest) => callApi('correctDelivery', { params: { id }, body: correction }),
     onSettled,
   });
+}
+
+/** Tries one waiting delivery again. */
+export function useRetryOne(id: string) {
+  const onSettled = useAfterSettling();
+  return useMutation({ mutationFn: () => callApi('retryDelivery', { params: { id } }), onSettled });
 }
 
 /** Tries waiting deliveries again: one, several, or all of an outlet. */

@@ -123,6 +123,19 @@ describe('a draft on the page', () => {
     expect(server.definition.plan.price?.done).toBe('hidden');
   });
 
+  test('an edit that is made as the page goes away is sent at once, and is there once if the page stays', async () => {
+    store.edit(added('late'));
+    store.leave();
+    expect(server.posts).toBe(1);
+    await store.settle();
+    const keys = (definition: Workflow) => definition.fields.filter(({ key }) => key === 'late');
+    expect([keys(server.definition).length, keys(store.get().definition).length]).toEqual([1, 1]);
+    // Nothing is pending: nothing is sent.
+    const { posts } = server;
+    store.leave();
+    expect(server.posts).toBe(posts);
+  });
+
   test('an edit that can’t be made changes nothing and says why', () => {
     const before = store.get();
     expect(store.edit({ type: 'change-part', part: 'handOffs.pass.branches.gone', set: { name: 'x' } })).toBe(false);

@@ -180,6 +180,18 @@ export class DraftStore {
     void this.flush();
   }
 
+  /**
+   * Sends what isn't kept yet while the page goes away: nobody is there for the answer. Should the page come back, the usual
+   * sending finds that these edits are kept.
+   */
+  leave(): void {
+    const edits = this.pending.slice(0, MAX_AT_ONCE).map(({ id, edit }) => ({ id, edit }));
+    if (edits.length === 0 || this.snapshot.keep.status !== 'kept') return;
+    const { revision } = this.snapshot;
+    const sending = callApi('editDraft', { params: { key: this.key }, revision, body: { edits }, keepalive: true });
+    sending.catch(() => 'the page is gone, or sends them again itself');
+  }
+
   private apply(edit: Edit): Step | null {
     const result = applyEdit(this.snapshot.definition, edit, this.context);
     if (!result.ok) {

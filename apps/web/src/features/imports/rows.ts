@@ -1,5 +1,14 @@
 import { SERVER_EN } from '@ypomet/contract/messages/en';
-import { type Field, isEnterable, type Json, plannedTreatment, type ReadStyle, type SubField, type Workflow } from '@ypomet/core';
+import {
+  type Field,
+  isEnterable,
+  type Json,
+  plannedTreatment,
+  type ReadStyle,
+  type SubField,
+  unquotedCell,
+  type Workflow,
+} from '@ypomet/core';
 import { readCell } from '../forms/read-cell.ts';
 import type { Sheet } from './sheet.ts';
 
@@ -90,7 +99,7 @@ export function readRows({ head, lines }: Sheet, mapping: Mapping, targets: read
     if (!isMore) records.push(record);
     const rows = new Map<string, Record<string, Json>>();
     for (const { target, index } of given) {
-      const text = unquoted(cells[index] ?? '');
+      const text = unquotedCell(cells[index] ?? '');
       const read = isByName(target) ? { json: text.trim() } : readCell(text, target.field, style);
       if ('why' in read) record.why.push(`${target.name}: “${text.trim().slice(0, 40)}” is ${read.why}`);
       else if (target.table === null) record.values[target.field.key] = read.json;
@@ -106,9 +115,6 @@ export function readRows({ head, lines }: Sheet, mapping: Mapping, targets: read
     refused: records.flatMap(({ line, why }) => (why.length > 0 ? [{ line, why }] : [])),
   };
 }
-
-/** A quote that keeps a text from being a formula, as exports write it, is no part of it. */
-const unquoted = (text: string): string => (/^'[=+\-@\t\r]/.test(text) ? text.slice(1) : text);
 
 /** The first line under the one that names the columns, as the sheet counts. */
 const FIRST_LINE = 2;

@@ -1,6 +1,8 @@
 import { Menu, UnstyledButton } from '@mantine/core';
 import { mergeAttributes, Node } from '@tiptap/core';
 import Link from '@tiptap/extension-link';
+import { TextSelection } from '@tiptap/pm/state';
+import type { EditorView } from '@tiptap/pm/view';
 import {
   type Editor,
   EditorContent,
@@ -88,6 +90,19 @@ const FieldsShown = Node.create({
   renderHTML: () => ['div', { 'data-fields': '', class: classes.fields ?? '' }, '▸ every field shown to the receiver'],
 });
 
+/**
+ * Moves to the beginning or the end of a line by Home and End; whether that was pressed. The browser would select a value that
+ * stands there, so that the next key replaced it.
+ */
+function moveToEdge(view: EditorView, { key, shiftKey, ctrlKey, metaKey, altKey }: KeyboardEvent): boolean {
+  if ((key !== 'Home' && key !== 'End') || ctrlKey || metaKey || altKey) return false;
+  const { doc, selection, tr } = view.state;
+  const { $head, anchor } = selection;
+  const to = key === 'End' ? $head.end() : $head.start();
+  view.dispatch(tr.setSelection(TextSelection.create(doc, shiftKey ? anchor : to, to)).scrollIntoView());
+  return true;
+}
+
 type Props = {
   readonly label: string;
   readonly text: string;
@@ -134,7 +149,7 @@ export function TemplateEditor({ label, text, place, isLine = false, onChange }:
         'aria-multiline': String(!isLine),
         class: `${classes.content} ${isLine ? classes.line : ''}`,
       },
-      handleKeyDown: (_view, event) => isLine && event.key === 'Enter',
+      handleKeyDown: (view, event) => isLine && (event.key === 'Enter' || moveToEdge(view, event)),
     },
     onUpdate: ({ editor: own }) => {
       const json = own.getJSON() as never;

@@ -69,6 +69,7 @@ function Bar() {
   const { definition, publishedVersion, differs, keep } = snapshot;
   const [isPublishing, setPublishing] = useState(false);
   const publish = useCallback(() => setPublishing(true), []);
+  useKeptOnLeaving(store);
   const base = `/workflows/${definition.key}`;
   const state = differs ? `Draft of v${(publishedVersion ?? 0) + 1}` : `v${publishedVersion}, unchanged`;
   return (
@@ -108,6 +109,18 @@ function Bar() {
       )}
     </header>
   );
+}
+
+/** An input is kept when it is left. A window that closes or is loaded again leaves none of them: this leaves the one with the focus. */
+function useKeptOnLeaving(store: DraftStore): void {
+  useEffect(() => {
+    const leave = (): void => {
+      if (document.activeElement instanceof HTMLElement) document.activeElement.blur();
+      store.leave();
+    };
+    window.addEventListener('pagehide', leave);
+    return () => window.removeEventListener('pagehide', leave);
+  }, [store]);
 }
 
 /** What follows stays as it is with most edits, so that an edit doesn't draw it again. */

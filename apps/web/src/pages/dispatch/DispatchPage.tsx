@@ -5,17 +5,18 @@ import { describeDeliveryFault } from '@ypomet/contract';
 import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { outletsQuery } from '../../features/consequences/queries.ts';
-import { deliveriesQuery, deliveryQuery, type LogFilter, useRetry } from '../../features/dispatch/queries.ts';
+import { deliveriesQuery, deliveryQuery, type LogFilter, useRetry, waitingQuery } from '../../features/dispatch/queries.ts';
+import { SettleDialog } from '../../features/dispatch/SettleDialog.tsx';
 import { workflowsQuery } from '../../features/drafts/queries.ts';
 import { useSession } from '../../features/session/queries.ts';
 import { formatInstant } from '../../shared/instants.ts';
 import { Loaded } from '../../shared/Loaded.tsx';
 import { LoadedPages } from '../../shared/LoadedPages.tsx';
+import { Notice } from '../../shared/Notice.tsx';
 import { problemText } from '../../shared/problems.ts';
 import { RichTextView } from '../../shared/RichTextView.tsx';
 import classes from './Dispatch.module.css';
 import { DispatchNav } from './DispatchNav.tsx';
-import { SettleDialog } from './SettleDialog.tsx';
 
 const STATUS: Readonly<Record<DeliveryEntry['status'], string>> = {
   queued: 'on its way',
@@ -48,6 +49,7 @@ export function DispatchPage() {
     <main className={classes.page}>
       <DispatchNav />
       <h1>Dispatch log</h1>
+      <StandingStill />
       <Filters filter={filter} onSet={set} />
       <LoadedPages
         list={list}
@@ -88,6 +90,23 @@ export function DispatchPage() {
         )}
       </LoadedPages>
     </main>
+  );
+}
+
+/** Outlets whose deliveries are due and don't move, with what can be done about it. */
+function StandingStill() {
+  const { data } = useQuery(waitingQuery);
+  if (!data || data.standing.length === 0) return null;
+  return (
+    <Notice tone="fault" title="What is queued doesn’t move">
+      {data.standing.map(({ outlet, dueSeconds }) => (
+        <div key={outlet ?? ''}>
+          {outlet === null ? 'Follow-ups that are to be opened' : `Deliveries by ${outlet}`}: due for{' '}
+          {Math.max(2, Math.round(dueSeconds / 60))} minutes.
+        </div>
+      ))}
+      Nothing is lost. If it stays so, tell whoever runs the server: restarting it takes up what is queued.
+    </Notice>
   );
 }
 
@@ -238,7 +257,7 @@ function Entry({
               </Button>
             </div>
           )}
-          {isSettling && <SettleDialog entry={entry} onClose={() => setSettling(false)} />}
+          {isSettling && <SettleDialog id={entry.id} onClose={() => setSettling(false)} />}
         </td>
       </tr>
       {isOpen && (

@@ -339,7 +339,7 @@ function OutletForm({
             label={settings.kind === 'mail' ? 'Password' : 'Secret'}
             description={
               editing.hasSecret
-                ? 'There is one. Write another to change it; it is never shown.'
+                ? 'There is one, and it is never shown. Write another to change it; with another host write it again, since it goes to the one it was given for.'
                 : 'Kept encrypted, and never shown again.'
             }
             value={secret}

@@ -1,13 +1,18 @@
 import { UnstyledButton } from '@mantine/core';
 import type { RecordDocument } from '@ypomet/contract';
 import { describeEvent } from '@ypomet/core';
-import type { ReactNode } from 'react';
+import { lazy, type ReactNode, Suspense, useState } from 'react';
 import { MiniMap } from '../../features/map/MiniMap.tsx';
 import { useSession } from '../../features/session/queries.ts';
 import { formatInstant } from '../../shared/instants.ts';
 import { RichTextView } from '../../shared/RichTextView.tsx';
 import classes from './RecordPage.module.css';
 import { RelatedRecords } from './RelatedRecords.tsx';
+
+/** Few records have anything that waits: loaded when it is asked for. */
+const SettleDialog = lazy(() =>
+  import('../../features/dispatch/SettleDialog.tsx').then((module) => ({ default: module.SettleDialog })),
+);
 
 const MAP_WIDTH = 260;
 const NOT_SENT = {
@@ -21,6 +26,7 @@ export function RecordAside({ document, children }: { readonly document: RecordD
   const { record, history, route, openedBy, opened, opening, sent } = document;
   const next = route.stages.find(({ key }) => key === route.next);
   const { workspace } = useSession();
+  const [settling, setSettling] = useState<string | null>(null);
   return (
     <aside className={classes.aside} aria-label="History">
       <h2>Where it is</h2>
@@ -61,10 +67,20 @@ export function RecordAside({ document, children }: { readonly document: RecordD
                   {one.to.length > 0 && `to ${one.to.join(', ')} · `}
                   {one.status === 'sent' ? formatInstant(one.at, workspace) : NOT_SENT[one.status]}
                 </span>
+                {one.maySettle && (
+                  <UnstyledButton className={classes.print} onClick={() => setSettling(one.id)}>
+                    Put it right, or put it away
+                  </UnstyledButton>
+                )}
               </li>
             ))}
           </ul>
         </>
+      )}
+      {settling !== null && (
+        <Suspense>
+          <SettleDialog id={settling} onClose={() => setSettling(null)} />
+        </Suspense>
       )}
       <p className={classes.ways}>
         {children}
