@@ -17,8 +17,10 @@ export const DeliveryEntry = z.object({
   /** The outlet it goes by. */
   outlet: Key,
   name: z.string(),
-  /** Addresses of a mail. */
+  /** Addresses of a mail; none where they are hidden. */
   recipients: z.array(z.string()),
+  /** Whether the addresses are told to the readers of what they were made from alone, and the member is none of them. */
+  hidesReceivers: z.boolean().default(false),
   subject: z.string(),
   status: DeliveryStatus,
   attempts: z.int(),

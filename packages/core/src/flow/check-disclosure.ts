@@ -128,6 +128,9 @@ function ofDelivery(workflow: Checked, compiled: CompiledDelivery): readonly Dia
     case 'mail': {
       const { to, cc, bcc } = compiled.delivery;
       return [
+        ...[...compiled.to, ...compiled.cc, ...compiled.bcc, ...compiled.replyTo].flatMap(({ expression }) =>
+          expression ? addressed(workflow, expression) : [],
+        ),
         ...[compiled.senderName, compiled.subject].flatMap((line) => withheld(workflow, line, logged)),
         ...withheld(workflow, compiled.body, (needed) => firstWithout(workflow, [...to, ...cc, ...bcc], needed)),
       ];
@@ -146,6 +149,14 @@ function ofDelivery(workflow: Checked, compiled: CompiledDelivery): readonly Dia
     default:
       return compiled satisfies never;
   }
+}
+
+/** An address that is made from values which not everybody may read. */
+function addressed(workflow: Checked, expression: CompiledExpression): readonly Diagnostic[] {
+  const { readers } = workflow.forms;
+  if (readers.ofExpression(expression.checked).length === 0) return [];
+  const sources = readers.sourcesOf(expression.checked).map((key) => nameOf(workflow, key));
+  return [diagnostic('readers/address', expression.path, { sources })];
 }
 
 const toPart = ({ value }: { readonly value: CompiledExpression }) => ({ expression: value, table: null });

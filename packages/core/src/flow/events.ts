@@ -108,6 +108,8 @@ export type MailConsequence = {
    * e-mail address, or the member is gone. A person must look.
    */
   readonly unfit: readonly number[];
+  /** Whether its only receiver's address was made from confidential values: it is told to their readers alone. */
+  readonly hidesReceivers?: true;
   readonly senderName: string;
   readonly subject: string;
   readonly body: RichText;

@@ -127,6 +127,30 @@ describe('whoever gets a text gets what they may read', () => {
   const workflow = smallCompiled(parts);
   const record = recordOf(workflow, { salary: '100' }, 'work');
 
+  test('an address made from a confidential value gets a mail of its own, and is a warning', () => {
+    const secret = { type: 'text', key: 'lawyer', name: 'Lawyer', confidentialTo: ['chief'] } as const;
+    const delivery = {
+      ...MAIL,
+      key: 'both',
+      to: [
+        { key: 'a', kind: 'role', role: 'clerk' },
+        { key: 'b', kind: 'expression', expression: 'lawyer' },
+        { key: 'c', kind: 'address', address: 'open@b.example' },
+      ],
+      subject: 's',
+      body: 'b',
+    };
+    const own = smallCompiled({ fields: [secret], handOffs: { finish: { deliveries: [delivery] } } });
+    expect(own.diagnostics.map(({ path, code }) => `${path}: ${code}`)).toEqual([
+      'handOffs.finish.deliveries.both.to.b.expression: readers/address',
+    ]);
+    const sent = handedOn(own, recordOf(own, { lawyer: 'law@b.example' }, 'work'), 'finish', {}, CHIEF).deliveries;
+    expect(sent.map((one) => one.type === 'mail' && [one.to.length, one.hidesReceivers ?? false])).toEqual([
+      [2, false],
+      [1, true],
+    ]);
+  });
+
   test('a mail what its receivers may, each by themselves; its subject what the log may, an acknowledgement what who acts may', () => {
     const result = handedOn(workflow, record, 'finish', {}, CHIEF);
     expect(mailsOf(result).map(({ delivery, to, subject, body }) => [delivery, to.length, subject, body])).toEqual([

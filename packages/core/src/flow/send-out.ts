@@ -101,16 +101,27 @@ function fillingFor(
 }
 
 /** The four lists of a mail, with the positions of recipients that can't be written to, counted from 1 through all of them. */
-type Addressed = Pick<MailConsequence, 'to' | 'cc' | 'bcc' | 'replyTo' | 'unfit'>;
+type Addressed = Pick<MailConsequence, 'to' | 'cc' | 'bcc' | 'replyTo' | 'unfit'> & {
+  /** Receivers, as JSON, whose address was made from confidential values: the other receivers don't see them. */
+  readonly apart: ReadonlySet<string>;
+};
 
 function addressesOf(compiled: CompiledMail, { record, frame, outside, workflow }: Moment): Addressed {
   const unfit: number[] = [];
+  const apart = new Set<string>();
   let position = 0;
   const toUnfit = (): readonly Address[] => {
     unfit.push(position);
     return [];
   };
-  const resolve = ({ recipient, expression }: CompiledRecipient): readonly Address[] => {
+  const resolve = (compiledRecipient: CompiledRecipient): readonly Address[] => {
+    const found = addressesFor(compiledRecipient);
+    const { expression } = compiledRecipient;
+    const isMadeInConfidence = expression !== null && workflow.forms.readers.ofExpression(expression.checked).length > 0;
+    if (isMadeInConfidence) for (const one of found) apart.add(JSON.stringify(one));
+    return found;
+  };
+  const addressesFor = ({ recipient, expression }: CompiledRecipient): readonly Address[] => {
     position += 1;
     const value = expression?.evaluate(frame) ?? null;
     const named = typeof value === 'string' ? value.trim() : '';
@@ -143,7 +154,7 @@ function addressesOf(compiled: CompiledMail, { record, frame, outside, workflow 
   const cc = compiled.cc.flatMap(resolve);
   const bcc = compiled.bcc.flatMap(resolve);
   const replyTo = compiled.replyTo.flatMap(resolve);
-  return { to, cc, bcc, replyTo, unfit };
+  return { to, cc, bcc, replyTo, unfit, apart };
 }
 
 /** What the receivers of a mail may read decides these parts of it. */
@@ -151,11 +162,12 @@ type MailContents = Pick<MailConsequence, 'body' | 'attached' | 'files'>;
 
 /**
  * The mails that a delivery comes to: one for all receivers who may read the same, further ones for others (semantics 7). A
- * member or role that may read more is told more, and nobody gets what is withheld from them.
+ * member or role that may read more is told more, and nobody gets what is withheld from them. An address that was made from
+ * confidential values gets a mail of its own, so that no other receiver sees it.
  */
 function writeMails(compiled: CompiledMail, moment: Moment): readonly MailConsequence[] {
   const { delivery } = compiled;
-  const { to, cc, bcc, replyTo, unfit } = addressesOf(compiled, moment);
+  const { to, cc, bcc, replyTo, unfit, apart } = addressesOf(compiled, moment);
   const common = {
     type: 'mail' as const,
     delivery: delivery.key,
@@ -171,7 +183,7 @@ function writeMails(compiled: CompiledMail, moment: Moment): readonly MailConseq
     const receiver = JSON.stringify(one);
     if ([...groups.values()].some(({ receivers }) => receivers.has(receiver))) continue;
     const contents = contentsFor(compiled, one.kind === 'address' ? null : one, moment);
-    const group = JSON.stringify(contents);
+    const group = JSON.stringify([contents, apart.has(receiver) ? receiver : null]);
     const known = groups.get(group) ?? { ...contents, receivers: new Set<string>() };
     known.receivers.add(receiver);
     groups.set(group, known);
@@ -180,7 +192,8 @@ function writeMails(compiled: CompiledMail, moment: Moment): readonly MailConseq
   if (groups.size === 0) return [{ ...common, to, cc, bcc, unfit, ...contentsFor(compiled, undefined, moment) }];
   return [...groups.values()].map(({ receivers, ...contents }, index) => {
     const own = (list: readonly Address[]): readonly Address[] => list.filter((one) => receivers.has(JSON.stringify(one)));
-    return { ...common, to: own(to), cc: own(cc), bcc: own(bcc), unfit: index === 0 ? unfit : [], ...contents };
+    const hides = [...receivers].some((one) => apart.has(one)) ? { hidesReceivers: true as const } : {};
+    return { ...common, to: own(to), cc: own(cc), bcc: own(bcc), unfit: index === 0 ? unfit : [], ...hides, ...contents };
   });
 }
 

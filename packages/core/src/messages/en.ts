@@ -314,6 +314,10 @@ export const EN: Language = {
       text: '{field} shows what is made from {sources} to people who may not read that.',
       mend: 'Give the field the same readers, or accept it with a reason.',
     },
+    'readers/address': {
+      text: 'A mail goes to an address made from {sources}. The dispatch log shows it to their readers alone; the mail server sees it.',
+      mend: 'Send it to another address, or accept it with a reason.',
+    },
     'readers/withheld': {
       text: 'A value made from {sources} stays empty here: {who} may not read it.',
       mend: 'Take it out, send it to its readers alone, or accept it with a reason.',

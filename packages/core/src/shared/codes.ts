@@ -161,6 +161,7 @@ const WARNINGS = [
   'follow-up/none-to-refresh',
   'readers/discloses',
   'readers/due',
+  'readers/address',
   'readers/to-outlet',
   'readers/withheld',
   'readers/searchable',

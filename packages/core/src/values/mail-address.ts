@@ -1,4 +1,3 @@
-import { utf8ToBytes } from '@noble/hashes/utils.js';
 import { z } from 'zod';
 
 const Address = z.email().max(254);
@@ -6,13 +5,20 @@ const Address = z.email().max(254);
 const MAX_LOCAL = 64;
 const LETTERS = /[\p{L}\p{M}\p{N}]/gu;
 
+/** The length of a text in UTF-8. */
+const octetsOf = (text: string): number =>
+  [...text].reduce((sum, letter) => {
+    const point = letter.codePointAt(0) ?? 0;
+    return sum + (point < 0x80 ? 1 : point < 0x800 ? 2 : point < 0x10000 ? 3 : 4);
+  }, 0);
+
 /**
  * Whether a text is one e-mail address (an addr-spec of RFC 5322, as mail servers take it): no list, no group, no name.
  * Letters of all scripts may stand in it (RFC 6531).
  */
 export function isMailAddress(text: string): boolean {
   const at = text.lastIndexOf('@');
-  if (utf8ToBytes(text.slice(0, at)).length > MAX_LOCAL) return false;
+  if (octetsOf(text.slice(0, at)) > MAX_LOCAL) return false;
   // What holds of an address with letters of other scripts holds of the one with Latin letters in their places.
   return Address.safeParse(text.replace(LETTERS, 'a')).success;
 }

@@ -1,23 +1,35 @@
 import type { DeliveryEntry, SentContent } from '@ypomet/contract';
-import { writePlain } from '@ypomet/core';
+import { type Actor, writePlain } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
 import type { StoredContent } from '../../db/schema.ts';
 import { findStanding } from '../../jobs/standing.ts';
 import { decodeCursor, encodeCursor } from '../../paging.ts';
 import type { Handle } from '../../plugins/contract.ts';
 import { ProblemError } from '../../problem.ts';
+import { mayReadDelivery } from './readers.ts';
 import { countWaiting, type DeliveryRow, findDelivery, listAttempts, listDeliveries, requeueDeliveries } from './repository.ts';
 import { correct, findOwnDelivery, putAway } from './settle.ts';
 
 const toEntry = ({ body: _, content: __, ...entry }: DeliveryRow): DeliveryEntry => entry;
 
+/** An entry of the log as somebody may read it: addresses that were made from confidential values are for their readers. */
+const withReceivers = (entry: DeliveryEntry, isReader: boolean): DeliveryEntry => {
+  const isHidden = entry.hidesReceivers && !isReader;
+  return { ...entry, hidesReceivers: isHidden, recipients: isHidden ? [] : entry.recipients };
+};
+
 export function deliveryRoutes(handle: Handle, context: ServerContext): void {
   const { pool } = context.database;
-  handle('deliveries', async ({ query: { limit, after, ...filter } }) => {
+  const told = async (row: DeliveryRow, actor: Actor): Promise<DeliveryEntry> =>
+    withReceivers(toEntry(row), !row.hidesReceivers || (await mayReadDelivery(context, row, actor)));
+  handle('deliveries', async ({ query: { limit, after, ...filter }, actor }) => {
     const rows = await listDeliveries(pool, filter, context.workspace.zone, limit + 1, decodeCursor(after));
     const last = rows[limit - 1];
+    const entries: DeliveryEntry[] = [];
+    for (const row of rows.slice(0, limit))
+      entries.push(row.hidesReceivers ? withReceivers(row, await mayReadDelivery(context, row, actor)) : row);
     return {
-      entries: rows.slice(0, limit),
+      entries,
       next: rows.length > limit && last ? encodeCursor({ at: last.createdAt, id: last.id }) : null,
     };
   });
@@ -27,7 +39,7 @@ export function deliveryRoutes(handle: Handle, context: ServerContext): void {
     const mayRead = row.content !== null && isReader;
     const tried = await listAttempts(pool, id);
     return {
-      ...toEntry(row),
+      ...withReceivers(toEntry(row), isReader),
       content: mayRead && row.content ? toContent(row.content) : null,
       // What a receiver said may repeat what was sent.
       tried: tried.map((one) => (mayRead ? one : { ...one, answer: '', issues: [] })),
@@ -40,11 +52,13 @@ export function deliveryRoutes(handle: Handle, context: ServerContext): void {
     const row = await findDelivery(pool, id);
     if (!row) throw new ProblemError('thing/not-found');
     if (!isQueued) throw new ProblemError('delivery/not-waiting');
-    return toEntry(row);
+    return told(row, actor);
   });
 
-  handle('putAwayDelivery', async ({ params: { id }, body, actor }) => toEntry(await putAway(context, id, body.reason, actor)));
-  handle('correctDelivery', async ({ params: { id }, body, actor }) => toEntry(await correct(context, id, body, actor)));
+  handle('putAwayDelivery', async ({ params: { id }, body, actor }) =>
+    told(await putAway(context, id, body.reason, actor), actor),
+  );
+  handle('correctDelivery', async ({ params: { id }, body, actor }) => told(await correct(context, id, body, actor), actor));
   handle('waitingDeliveries', async () => {
     const [waiting, standing] = await Promise.all([countWaiting(pool), findStanding(pool)]);
     return { waiting, standing: [...standing] };

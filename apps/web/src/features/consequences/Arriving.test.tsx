@@ -50,10 +50,10 @@ describe('a mail as it would arrive', () => {
   };
 
   test('has its heads in words, and no head that is empty', () => {
-    const { line } = arriving({ ...mail, cc: [{ kind: 'expression', expression: '"b@c.example"' }], attach: 'pdf' });
+    const { line } = arriving({ ...mail, cc: [{ kind: 'expression', expression: '"b@c.example"' }] });
     expect(headOf('To')).toBe('role Clerk, Ines Vale');
     expect(headOf('Copies')).toBe('b@c.example');
-    expect(headOf('Attached')).toBe('the record as PDF');
+    expect(screen.queryByText('Attached')).not.toBeInTheDocument();
     expect(screen.queryByText('Blind copies')).not.toBeInTheDocument();
     expect(screen.queryByText('Answers to')).not.toBeInTheDocument();
     expect(line).toBe('to role Clerk, Ines Vale, b@c.example: Loan to <b>Søn</b>');
@@ -66,6 +66,11 @@ describe('a mail as it would arrive', () => {
     const link = screen.getByRole('link', { name: 'the form' });
     expect(link).toHaveAttribute('href', 'https://museum.example/');
     expect(link).toHaveAttribute('rel', 'noreferrer');
+  });
+
+  test('names what is attached', () => {
+    arriving({ ...mail, attach: 'pdf' });
+    expect(headOf('Attached')).toBe('the record as PDF');
   });
 
   test('names the files that go along, when they are shown to whoever gets it', () => {

@@ -228,7 +228,11 @@ function Entry({
           <div className={classes.soft}>{entry.subject}</div>
         </td>
         <td>
-          {entry.kind === 'mail' ? entry.recipients.join(', ') || <span className={classes.soft}>nobody</span> : entry.outlet}
+          {entry.kind === 'mail'
+            ? entry.recipients.join(', ') || (
+                <span className={classes.soft}>{entry.hidesReceivers ? 'for its readers to know' : 'nobody'}</span>
+              )
+            : entry.outlet}
         </td>
         <td className="mono">
           <Link to={`/records/${entry.recordId}`}>{entry.recordNumber}</Link>
