@@ -1,13 +1,14 @@
 import { Button } from '@mantine/core';
-import { useInfiniteQuery, useQuery } from '@tanstack/react-query';
+import { useInfiniteQuery, useMutation, useQuery } from '@tanstack/react-query';
 import type { RegisterDocument, RegisterEntry, RegisterTotals } from '@ypomet/contract';
 import { formatValue, readExact, type Style } from '@ypomet/core';
 import { lazy, Suspense, useState } from 'react';
 import { LoadedPages } from '../../shared/LoadedPages.tsx';
 import { Notice } from '../../shared/Notice.tsx';
+import { problemText } from '../../shared/problems.ts';
 import { columnsOf, fieldOf, fieldsOn } from './columns.ts';
 import type { Chosen } from './HandOnMany.tsx';
-import { registerRecordsQuery, registerTotalsQuery } from './queries.ts';
+import { readAllMatching, registerRecordsQuery, registerTotalsQuery } from './queries.ts';
 import classes from './Register.module.css';
 import { RegisterTable } from './RegisterTable.tsx';
 import { orderedBy, type Shown } from './register-state.ts';
@@ -43,6 +44,7 @@ export function RegisterList({ register, shown, onShow }: Props) {
       }
       return next;
     });
+  const all = useMutation({ mutationFn: () => readAllMatching(key, shown, MAX_CHOSEN) });
   // Nobody hands on what they don't see: records that were chosen in another list are let go, and that is said.
   const narrowing = JSON.stringify([shown.find, shown.filter]);
   const [seen, setSeen] = useState(narrowing);
@@ -89,6 +91,24 @@ export function RegisterList({ register, shown, onShow }: Props) {
           <Button size="compact-sm" variant="default" onClick={() => setChosen(new Map())}>
             Choose none
           </Button>
+          {totals.data && totals.data.count > chosen.size && (
+            <Button
+              size="compact-sm"
+              variant="default"
+              loading={all.isPending}
+              onClick={() => all.mutate(undefined, { onSuccess: (records) => choose(records, true) })}
+            >
+              Choose all that match ({totals.data.count.toLocaleString(style.locale)})
+            </Button>
+          )}
+          {all.data?.length === chosen.size && (
+            <span className={classes.soft}>{sayAll(all.data.length, totals.data?.count ?? 0)}</span>
+          )}
+          {all.error && (
+            <span className={classes.soft} role="alert">
+              {problemText(all.error)}
+            </span>
+          )}
           {chosen.size > MAX_CHOSEN && <span className={classes.soft}>At most {MAX_CHOSEN} go on at once.</span>}
         </div>
       )}
@@ -108,6 +128,14 @@ export function RegisterList({ register, shown, onShow }: Props) {
     </div>
   );
 }
+
+/** What became of choosing all that match: finished ones can't go on, and no more than so many go on at once. */
+const sayAll = (chosen: number, count: number): string =>
+  chosen === MAX_CHOSEN
+    ? `The first ${MAX_CHOSEN} that are not finished are chosen: no more go on at once.`
+    : chosen < count
+      ? `${count - chosen} of them ${count - chosen === 1 ? 'is' : 'are'} finished.`
+      : '';
 
 /** How many records there are as narrowed, and the sums of the columns on show. */
 function Totals({

@@ -1,5 +1,5 @@
 import { infiniteQueryOptions, keepPreviousData, queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
-import type { BodyInput, HandedOnRow, RegisterSettings } from '@ypomet/contract';
+import type { BodyInput, HandedOnRow, RegisterEntry, RegisterSettings } from '@ypomet/contract';
 import { MAX_HANDED_ON } from '@ypomet/contract/limits';
 import { OPERATIONS } from '@ypomet/contract/operations';
 import { callApi } from '../../shared/api.ts';
@@ -40,6 +40,25 @@ export const registerRecordsQuery = (
     placeholderData: keepPreviousData,
   });
 };
+
+/**
+ * Reads the records of a register as narrowed, all that aren't finished, page by page; more than `atMost` are not read.
+ */
+export async function readAllMatching(
+  key: string,
+  { filter, find, sort, direction }: Narrowing,
+  atMost: number,
+): Promise<readonly RegisterEntry['record'][]> {
+  const found: RegisterEntry['record'][] = [];
+  let after: string | null | undefined;
+  do {
+    const query = { filter, find, sort, direction, limit: 200, ...(after ? { after } : {}) };
+    const page = await callApi('registerRecords', { params: { key }, query });
+    found.push(...page.entries.flatMap(({ record }) => (record.stageKind === 'end' ? [] : [record])));
+    after = page.next;
+  } while (after && found.length <= atMost);
+  return found.slice(0, atMost);
+}
 
 export const registerTotalsQuery = (
   key: string,
