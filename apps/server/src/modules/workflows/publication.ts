@@ -79,7 +79,8 @@ export class PublicationService {
    * `workflow/warnings`; what is wrong with another than the first draft is told after that workflow's name.
    */
   async publish(list: readonly ToPublish[], notes: string, by: string): Promise<ReadonlyMap<string, number>> {
-    const members = await Promise.all(list.map(({ key, revision }) => this.member(key, revision)));
+    const members: Member[] = [];
+    for (const { key, revision } of list) members.push(await this.member(key, revision));
     const checked = await this.checkAll(members);
     this.refuse('workflow/invalid', checked, ({ faults }) => faults);
     const acceptedFor = (key: string) => list.find((one) => one.key === key)?.accepted ?? [];
@@ -154,25 +155,26 @@ export class PublicationService {
     const drafts = new Map(members.map((one) => [one.key, one]));
     const openings = [...published.map(openingsOf).filter(({ key }) => !drafts.has(key)), ...members.map((one) => one.openings)];
     const { nextPages } = this.context.workspace;
-    return Promise.all(
-      members.map(async (member) => {
-        const newest = await findNewest(
-          this.pool,
-          member.refersTo.filter((one) => !drafts.has(one)),
-        );
-        const neighbours = Object.fromEntries([
-          ...newest.map((one) => [one.key, one.definition] as const),
-          ...member.refersTo.flatMap((one) => {
-            const draft = one === member.key ? undefined : drafts.get(one);
-            return draft ? [[one, draft.definition] as const] : [];
-          }),
-        ]);
-        const surroundings = { outlets: [...outlets], nextPages, openings };
-        const found = await this.context.definitions.run('check', member.definition, neighbours, surroundings);
-        const faults = [...found.faults, ...found.strangers, ...(await this.unknownMembers(found.members))];
-        return { ...member, faults, warnings: found.warnings, newest };
-      }),
-    );
+    // One after another: a publication takes no more of the definition pool than one workflow does.
+    const checked: Checked[] = [];
+    for (const member of members) {
+      const newest = await findNewest(
+        this.pool,
+        member.refersTo.filter((one) => !drafts.has(one)),
+      );
+      const neighbours = Object.fromEntries([
+        ...newest.map((one) => [one.key, one.definition] as const),
+        ...member.refersTo.flatMap((one) => {
+          const draft = one === member.key ? undefined : drafts.get(one);
+          return draft ? [[one, draft.definition] as const] : [];
+        }),
+      ]);
+      const surroundings = { outlets: [...outlets], nextPages, openings };
+      const found = await this.context.definitions.run('check', member.definition, neighbours, surroundings);
+      const faults = [...found.faults, ...found.strangers, ...(await this.unknownMembers(found.members))];
+      checked.push({ ...member, faults, warnings: found.warnings, newest });
+    }
+    return checked;
   }
 
   /** Assignments to members who don't exist. */

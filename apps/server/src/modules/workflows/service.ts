@@ -130,8 +130,8 @@ export class WorkflowService {
     );
     const drafts = unpublished.filter((one) => one !== null);
     const workflows = [...newest, ...drafts].map((one) => one.definition).join(',');
-    const opened = await Promise.all(drafts.map((one) => this.definitions.run('refersTo', one.definition)));
-    const openings = [...(await listOpeningParts(this.pool)).map(openingsOf), ...opened.map((one) => one.openings)];
+    const openings = (await listOpeningParts(this.pool)).map(openingsOf);
+    for (const one of drafts) openings.push((await this.definitions.run('refersTo', one.definition)).openings);
     return new Made(
       `{"workflows":[${workflows}],"drafts":${JSON.stringify(drafts.map((one) => one.key))},"openings":${JSON.stringify(openings)}}`,
     );
