@@ -28,6 +28,7 @@ import { useFormWorld } from './form-world.tsx';
 import classes from './RecordForm.module.css';
 import { RowsInput } from './RowsInput.tsx';
 import { SignOffState } from './SignOffInput.tsx';
+import { usePatternEngine } from './use-pattern-engine.ts';
 import { useTurnedPage } from './use-turned-page.ts';
 
 type Props = {
@@ -185,9 +186,11 @@ const TOLD_FROM = 0.8;
  * so far; and that it hasn't the form that is asked for, in the analyst's words where there are some.
  */
 function TextTold({ field, value }: { readonly field: CompiledField['field']; readonly value: Json }) {
+  const isAsked = field.type === 'text' && field.pattern !== null && typeof value === 'string' && value.trim() !== '';
+  const canTell = usePatternEngine(isAsked);
   if ((field.type !== 'text' && field.type !== 'long-text') || typeof value !== 'string') return null;
   const text = value.trim();
-  const isFitting = text === '' || fitsPattern(field, text);
+  const isFitting = !isAsked || !canTell || fitsPattern(field, text);
   return (
     <>
       <LengthTold field={field} value={value} />

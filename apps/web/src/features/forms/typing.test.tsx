@@ -2,16 +2,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { cleanup, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import {
-  blankRecord,
-  compileWorkflow,
-  type Field,
-  type Json,
-  loadPatternEngine,
-  makeOutside,
-  ORDINARY_CALENDAR,
-  readValue,
-} from '@ypomet/core';
+import { blankRecord, compileWorkflow, type Field, type Json, makeOutside, ORDINARY_CALENDAR, readValue } from '@ypomet/core';
 import { useState } from 'react';
 import { askWorkflow } from '../../../testing/ask-workflow.ts';
 import { renderPart } from '../../../testing/render.tsx';
