@@ -149,7 +149,7 @@ test('one cell that can’t be read costs that cell alone, also where an earlier
 });
 
 test('a text says while it is typed that it hasn’t its form yet, in the analyst’s words, and stops when it has', async () => {
-  await loadPatternEngine();
+  // The engine is loaded when somebody types into such a text.
   const user = userEvent.setup();
   const messages = { pattern: 'Two letters and four digits.' };
   const compiled = compileWorkflow(
@@ -162,11 +162,11 @@ test('a text says while it is typed that it hasn’t its form yet, in the analys
   const own = screen.getByLabelText('Own');
   expect(screen.queryByText(messages.pattern)).toBeNull();
   await user.type(own, 'AB12');
-  expect(screen.getByText(messages.pattern)).toBeTruthy();
+  expect(await screen.findByText(messages.pattern)).toBeTruthy();
   await user.type(own, '34');
   expect(screen.queryByText(messages.pattern)).toBeNull();
   await user.type(screen.getByLabelText('Plain'), 'x');
-  expect(screen.getByText('It hasn’t the form that is asked for yet.')).toBeTruthy();
+  expect(await screen.findByText('It hasn’t the form that is asked for yet.')).toBeTruthy();
   await user.clear(screen.getByLabelText('Plain'));
   expect(screen.queryByText('It hasn’t the form that is asked for yet.')).toBeNull();
 });
