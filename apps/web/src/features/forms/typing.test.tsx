@@ -2,7 +2,16 @@
 import { describe, expect, test } from '@jest/globals';
 import { cleanup, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { blankRecord, compileWorkflow, type Field, type Json, makeOutside, ORDINARY_CALENDAR, readValue } from '@ypomet/core';
+import {
+  blankRecord,
+  compileWorkflow,
+  type Field,
+  type Json,
+  makeOutside,
+  ORDINARY_CALENDAR,
+  prepareWorkflow,
+  readValue,
+} from '@ypomet/core';
 import { useState } from 'react';
 import { askWorkflow } from '../../../testing/ask-workflow.ts';
 import { renderPart } from '../../../testing/render.tsx';
@@ -149,15 +158,16 @@ test('one cell that can’t be read costs that cell alone, also where an earlier
 });
 
 test('a text says while it is typed that it hasn’t its form yet, in the analyst’s words, and stops when it has', async () => {
-  // The engine is loaded when somebody types into such a text.
+  // Compiled part by part, as in the browser: the engine of patterns is not loaded before somebody types into such a text.
   const user = userEvent.setup();
   const messages = { pattern: 'Two letters and four digits.' };
-  const compiled = compileWorkflow(
+  const prepared = prepareWorkflow(
     askWorkflow([
       { type: 'text', key: 'own', name: 'Own', pattern: '[A-Z]{2}[0-9]{4}', messages },
       { type: 'text', key: 'plain', name: 'Plain', pattern: '[0-9]+' },
     ]),
   );
+  const compiled = { ...prepared, diagnostics: [] };
   renderPart(<Host compiled={compiled} kept={{ current: {} }} />);
   const own = screen.getByLabelText('Own');
   expect(screen.queryByText(messages.pattern)).toBeNull();
