@@ -89,7 +89,7 @@ test('each kind of consequence from blank, seen as it would arrive, published an
     await page.getByRole('button', { name: 'Add mail at Ask · Send' }).click();
     await choose(page, 'To: add somebody', 'role Registrar');
     await expect(panel(page).getByText('role Registrar', { exact: true })).toBeVisible();
-    // The subject ends with a value: what is typed after End goes behind it.
+    // The subject ends with an inserted value. After the End key, typed text must follow the value, not replace it.
     const subject = panel(page).getByRole('textbox', { name: 'Subject', exact: true });
     await subject.click();
     await page.keyboard.press('Home');

@@ -159,7 +159,7 @@ export const Publication = z.object({
 export type Publication = z.infer<typeof Publication>;
 /** The workflows that a draft refers to, as it is designed beside them. */
 export const Neighbours = z.object({
-  /** The newest version of each, or the draft of one that was never published. */
+  /** The workflows that the draft refers to: of each its newest version, or its draft if it was never published. */
   workflows: z.array(Workflow),
   /** Keys of those that were never published. */
   drafts: z.array(z.string()),

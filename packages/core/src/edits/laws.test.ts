@@ -140,7 +140,8 @@ describe('laws of edits, over random workflows and random edits', () => {
             Object.entries(values).map(([name, value]) => [rename(name), name === 'rows' ? renameCells(value, sub, key) : value]),
           );
           const before = decided(workflow, values);
-          // The record's values, the changed fields and the dropped fields are told by key: the renamed key is expected there.
+          // A result names fields by key in three places: the record's values, the changed fields and the dropped fields. Each must
+          // have the new key.
           const expected = 'record' in before && {
             ...before,
             record: { ...before.record, values: renameValues(before.record.values, rename, sub, key) },

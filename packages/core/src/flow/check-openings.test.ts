@@ -72,7 +72,7 @@ describe('what a workflow opens, checked against the whole of what all workflows
     expect(found([['a', 100]], openings('a', ['b', 100]), openings('b'))).toEqual([]);
     expect(found([['a', 100]], openings('a', ['b', 101]), openings('b'))).toEqual([['follow-up/too-many', ['OWN', 'A', 'B']]]);
     expect(found([['b', 100]], openings('a', ['own', 101]), openings('b'))).toEqual([['follow-up/too-many', ['A', 'OWN', 'B']]]);
-    // A table without a limit of its own can hold 10,000 rows, so nothing after it can be for each row too.
+    // A table without a row limit counts as 10,000 rows. That uses up the whole bound, so no later follow-up may multiply it.
     const unlimited = workflow('own', ['a'], {});
     const table = { type: 'table', key: 't', name: 'T', fields: [COLUMN], section: 'all', treatment: 'optional' };
     const perRow = {

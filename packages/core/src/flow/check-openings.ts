@@ -96,7 +96,7 @@ function chainThrough(own: Openings, first: Opening, graph: ReadonlyMap<string, 
     }
     return null;
   };
-  // A chain that is wrong by itself is told as such; only then are the chains looked at that lead here.
+  // First the chain that begins in this workflow. Only if it is sound is it checked together with the chains that lead into it.
   const found = walk(first, [own.name], 1);
   isNew = makeMemory();
   return found ?? walk(first, before.names, before.records);

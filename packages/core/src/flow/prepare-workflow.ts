@@ -226,7 +226,10 @@ class FlowBuilder {
     }));
   }
 
-  /** One address, or a list of such; a member; a role. */
+  /**
+   * Compiles the expression that names a receiver: an e-mail address or a list of them, a member's id, or a role's key. Null for
+   * receivers that need no expression.
+   */
   private recipient(recipient: Recipient, path: string): CompiledExpression | null {
     switch (recipient.kind) {
       case 'expression':
@@ -240,7 +243,7 @@ class FlowBuilder {
     }
   }
 
-  /** A role that an expression names must be one of the workflow's. */
+  /** The type of an expression that names a role: a choice among the keys of the workflow's roles. */
   private get roleType(): Type {
     return { kind: 'choice', options: this.definition.roles.map(({ key, name }) => ({ code: key, label: name })) };
   }

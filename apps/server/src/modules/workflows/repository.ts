@@ -182,8 +182,8 @@ export type NewVersion = {
  * published already has its number. Null when any of the revisions is stale. `db` is within a transaction.
  */
 export async function insertVersions(db: Queries, versions: readonly NewVersion[]): Promise<ReadonlyMap<string, number> | null> {
-  // In the order of the keys, so that two publications of the same workflows wait for each other instead of blocking each
-  // other. Afterwards this transaction sees what whoever held the rows before made of them.
+  // The rows are locked in the order of their keys, so that two publications of the same workflows can't deadlock. Once it has
+  // the locks, this transaction reads what the publication before it wrote.
   const keys = versions.map(({ key }) => key).sort();
   await db.query('select 1 from workflows where key = any($1) order by key for update', [keys]);
   const { rows } = await db.query<{ key: string; number: number }>(

@@ -6,7 +6,7 @@ import { publicationQuery } from './queries.ts';
 
 /** Something wrong with one of the workflows that are to be published, in words. */
 export type Told = {
-  /** The workflow's key, and its name where it isn't the one whose page this is. */
+  /** The key of the workflow that has the fault or warning. `name`: null for the workflow whose page is open. */
   readonly workflow: string;
   readonly name: string | null;
   readonly code: string;

@@ -105,7 +105,7 @@ const VALUES: readonly (readonly [string, Json])[] = [
   ['made', '2027-03-12'],
   ['at', '09:30'],
   ['seen', '2027-03-12T08:30:00Z'],
-  // Parts of a second, both sides of the autumn change, the first year there is.
+  // A time with milliseconds, both hours that the clocks show as 02:30 when summer time ends, and a day in the year 1.
   ['seen', '2027-03-12T08:30:15.125Z'],
   ['seen', '2026-10-25T00:30:00Z'],
   ['seen', '2026-10-25T01:30:00Z'],
