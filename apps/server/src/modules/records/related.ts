@@ -1,7 +1,9 @@
-import type { RelatedRecord } from '@ypomet/contract';
+import type { RecordDocument, RelatedRecord } from '@ypomet/contract';
 import { type Actor, findStage, maySee } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
+import { countPendingFollowUps } from './pending-follow-ups.ts';
 import { type RecordRow, toRecord } from './record-row.ts';
+import { findFollowUps, findRecords } from './repository.ts';
 
 /** Records as those who come from another one see them: which they are and how far; none that the actor may not see. */
 export async function relatedRecords(
@@ -24,4 +26,19 @@ export async function relatedRecords(
     });
   }
   return found;
+}
+
+/** The record that opened one, those it opened, as far as the actor may see them, and how many are still to be opened. */
+export async function relatedOf(
+  context: Pick<ServerContext, 'database' | 'workflows'>,
+  row: RecordRow,
+  actor: Actor,
+): Promise<Pick<RecordDocument, 'openedBy' | 'opened' | 'opening'>> {
+  const { pool } = context.database;
+  const hasOpened = row.followUps.open + row.followUps.done > 0;
+  const sources = row.openedBy === null ? [] : await findRecords(pool, [row.openedBy]);
+  const opened = hasOpened ? await findFollowUps(pool, [row.id]) : [];
+  const [openedBy = null] = await relatedRecords(context, sources, actor);
+  const opening = hasOpened ? await countPendingFollowUps(pool, row.id) : 0;
+  return { openedBy, opened: [...(await relatedRecords(context, opened, actor))], opening };
 }

@@ -54,10 +54,9 @@ import { toQueued } from './queue-deliveries.ts';
 import { RecordForms } from './record-forms.ts';
 import { type RecordRow, toRecord } from './record-row.ts';
 import { refreshOpened } from './refresh-opened.ts';
-import { relatedRecords } from './related.ts';
+import { relatedOf, relatedRecords } from './related.ts';
 import {
   findColleagues,
-  findFollowUps,
   findRecords,
   insertAnswer,
   insertRecords,
@@ -148,18 +147,8 @@ export class RecordService {
       route: toRoute(row, events, workflow),
       issues: isActing ? ((row.issues ?? []) as unknown as RecordDocument['issues']) : [],
       // Other records are the house's own business.
-      ...(isGuest ? { openedBy: null, opened: [], opening: 0 } : await this.related(row, actor)),
+      ...(isGuest ? { openedBy: null, opened: [], opening: 0 } : await relatedOf(this.context, row, actor)),
     };
-  }
-
-  /** The record that opened this one, and those it opened, as far as the actor may see them. */
-  private async related(row: RecordRow, actor: Actor): Promise<Pick<RecordDocument, 'openedBy' | 'opened' | 'opening'>> {
-    const hasOpened = row.followUps.open + row.followUps.done > 0;
-    const sources = row.openedBy === null ? [] : await findRecords(this.pool, [row.openedBy]);
-    const opened = hasOpened ? await findFollowUps(this.pool, [row.id]) : [];
-    const [openedBy = null] = await relatedRecords(this.context, sources, actor);
-    const opening = hasOpened ? await countPendingFollowUps(this.pool, row.id) : 0;
-    return { openedBy, opened: [...(await relatedRecords(this.context, opened, actor))], opening };
   }
 
   /** All that an actor may see of a record, to read: also what the present stage's form leaves out. */
