@@ -156,6 +156,7 @@ describe('workflows that refer to each other', () => {
       `select r.values ->> 'from_mutualA' = o.id::text as "isLinked" from records r join records o on o.id = r.opened_by where r.workflow = 'mutualB'`,
     );
     expect(opened.rows).toEqual([{ isLinked: true }]);
+    expect(problemOf(await publish('mutualA', ['mutualB', 'mutualB']))).toMatchObject({ status: 400, code: 'request/invalid' });
     // The same request again makes no further versions.
     expect((await publish('mutualA', ['mutualB'])).body.number).toBe(1);
   });

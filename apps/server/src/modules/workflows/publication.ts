@@ -75,10 +75,11 @@ export class PublicationService {
 
   /**
    * Publishes drafts together: the number of each version, by workflow. Faults stand in the way, and warnings that nobody
-   * accepted. The same revision is published once. Codes: `thing/not-found`, `revision/stale`, `workflow/invalid`,
+   * accepted. The same revision is published once. Codes: `request/invalid` (a workflow that is named twice), `thing/not-found`, `revision/stale`, `workflow/invalid`,
    * `workflow/warnings`; what is wrong with another than the first draft is told after that workflow's name.
    */
   async publish(list: readonly ToPublish[], notes: string, by: string): Promise<ReadonlyMap<string, number>> {
+    if (new Set(list.map(({ key }) => key)).size < list.length) throw new ProblemError('request/invalid', { path: 'together' });
     const members: Member[] = [];
     for (const { key, revision } of list) members.push(await this.member(key, revision));
     const checked = await this.checkAll(members);

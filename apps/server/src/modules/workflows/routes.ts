@@ -2,12 +2,10 @@ import { workflowJsonSchema } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
 import type { Handle } from '../../plugins/contract.ts';
 import { openStream } from '../../plugins/streams.ts';
-import { PublicationService } from './publication.ts';
 import { type Draft, WorkflowService } from './service.ts';
 
 export function workflowRoutes(handle: Handle, context: ServerContext): void {
   const service = new WorkflowService(context);
-  const publication = new PublicationService(context);
   const answer = (reply: { header: (name: string, value: string) => unknown }, draft: Draft) => {
     reply.header('etag', `"${draft.revision}"`);
     return draft.document;
@@ -56,7 +54,7 @@ export function workflowRoutes(handle: Handle, context: ServerContext): void {
     ),
   );
   handle('publication', ({ params, query }) =>
-    publication.check(
+    service.checkPublication(
       params.key,
       query.along.split(',').filter((key) => key !== ''),
     ),

@@ -1,4 +1,4 @@
-import { type DraftEditPage, SERVER_EN, type VersionSummary, type WorkflowSummary } from '@ypomet/contract';
+import { type DraftEditPage, type Publication, SERVER_EN, type VersionSummary, type WorkflowSummary } from '@ypomet/contract';
 import { openingsOf, renamesIn } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
 import { isUniqueViolation } from '../../db/database.ts';
@@ -167,6 +167,11 @@ export class WorkflowService {
     const version = found && (await findVersion(this.pool, key, number));
     if (!found || !version) throw new ProblemError('thing/not-found');
     return withDefinition(version.definition, found);
+  }
+
+  /** Says what publishing the draft takes: see `PublicationService.check`. */
+  checkPublication(key: string, along: readonly string[]): Promise<Publication> {
+    return this.publication.check(key, along);
   }
 
   /** Publishes the draft, with others in the same step: see `PublicationService.publish`. The summary is of the first. */
