@@ -19,7 +19,7 @@ export type {
 } from './dispatch-schemas.ts';
 export type { OperationNote } from './example-parts.ts';
 export { NOTES } from './examples.ts';
-export { MAX_HANDED_ON, MAX_IMPORTED, UPLOADS_PATH } from './limits.ts';
+export { MAX_HANDED_ON, MAX_IMPORTED, MAX_PUBLISHED_ALONG, UPLOADS_PATH } from './limits.ts';
 export { DELIVERY_FAULTS, type DeliveryFaultCode, type ServerLanguage } from './messages/codes.ts';
 export { describeDeliveryFault } from './messages/describe.ts';
 export { SERVER_EN } from './messages/en.ts';

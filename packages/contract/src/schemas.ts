@@ -10,7 +10,7 @@ import {
   Workflow,
 } from '@ypomet/core';
 import { z } from 'zod';
-import { MAX_HANDED_ON, MAX_IMPORTED } from './limits.ts';
+import { MAX_HANDED_ON, MAX_IMPORTED, MAX_PUBLISHED_ALONG } from './limits.ts';
 import { ProblemDetail } from './problem.ts';
 
 export const JsonValue = z.json();
@@ -145,7 +145,7 @@ export const PublishRequest = z
     /** Other drafts that are published in the same step: those that refer to each other have no other beginning. */
     together: z
       .array(z.strictObject({ key: Key, revision: z.int().min(1), accepted: Accepted }))
-      .max(49)
+      .max(MAX_PUBLISHED_ALONG)
       .default([]),
   })
   .nullish();

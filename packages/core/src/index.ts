@@ -84,7 +84,7 @@ export { isAssignable, listOf, TYPES, type Type, type Typing, termOfType, typing
 export { type FindWorkflow, typeOfField } from './expressions/workflow-scope.ts';
 export { aboutRecord } from './flow/about.ts';
 export { checkSurroundings, deliveriesOf, type Surroundings } from './flow/check-consequences.ts';
-export { MAX_OPENED, MAX_OPENING_DEPTH, type Openings, openingsOf } from './flow/check-openings.ts';
+export { MAX_OPENING_DEPTH, type Openings, openingsOf } from './flow/check-openings.ts';
 export { type ClockMoment, clockMoments, type Reminded, remind } from './flow/clock.ts';
 export { compileWorkflow, type ExaminedWorkflow } from './flow/compile-workflow.ts';
 export type {

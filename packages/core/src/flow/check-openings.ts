@@ -7,7 +7,7 @@ import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
 export const MAX_OPENING_DEPTH = 8;
 
 /** Records that one chain of follow-ups can open at its last link, where each link may open one for each row. */
-export const MAX_OPENED = 10_000;
+const MAX_OPENED = 10_000;
 
 /** Rows that a table without a limit of its own can hold. */
 const MAX_ROWS = 10_000;

@@ -1,4 +1,4 @@
-import type { AcceptedWarning, Publication } from '@ypomet/contract';
+import { type AcceptedWarning, MAX_PUBLISHED_ALONG, type Publication } from '@ypomet/contract';
 import { type Diagnostic, diagnostic, type Openings, openingsOf, term } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
 import { inTransaction } from '../../db/database.ts';
@@ -22,7 +22,7 @@ export type ToPublish = {
 };
 
 /** Workflows that are published together at most. */
-export const MAX_TOGETHER = 50;
+const MAX_TOGETHER = MAX_PUBLISHED_ALONG + 1;
 
 type Member = DraftRow & { readonly refersTo: readonly string[]; readonly openings: Openings };
 type Checked = Member & {
