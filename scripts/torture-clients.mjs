@@ -86,6 +86,12 @@ export class Clients {
     await send(this.base, undefined, request);
   }
 
+  /** Presses *Try again* for all deliveries of an outlet that wait for a person. */
+  async tryAgain(outlet) {
+    const request = { method: 'POST', path: '/api/deliveries/attempts', cookie: this.#cookies.analyst, body: { outlet } };
+    await send(this.base, undefined, request);
+  }
+
   /** Runs so many clients until they are told to stop. */
   async run(count) {
     await Promise.all(Array.from({ length: count }, () => this.#client()));

@@ -231,7 +231,7 @@ export const RecordHeader = z.object({
   assigneeName: z.string().nullable(),
   /** The stage assigns its records to somebody, and for this one there was nobody. */
   unassigned: z.boolean(),
-  /** Answers of web endpoints that are to be taken into it and haven't been. */
+  /** How many web requests of the record still have to bring answers that its fields expect. */
   awaited: z.int().default(0),
   createdAt: Instant,
   arrivedAt: Instant,

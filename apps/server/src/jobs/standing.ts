@@ -3,11 +3,11 @@ import type pg from 'pg';
 /** A queue whose jobs are due and don't move. `outlet`: null for the queue that opens follow-ups. */
 export type Standing = { readonly outlet: string | null; readonly dueSeconds: number };
 
-/** A job that is due for so long while nothing of its outlet is tried stands. */
+/** An outlet stands still if a job has been due for this long and no delivery of the outlet was attempted meanwhile. */
 const STANDS_AFTER = `interval '2 minutes'`;
-/** A job that is held for so long isn't run any more: each is bounded in time. */
+/** A job that has been locked for this long is no longer running: every job ends sooner than this. */
 const HELD_AT_MOST = `interval '10 minutes'`;
-/** Attempts that are looked at, the newest: enough for the busiest two minutes of an outlet that moves. */
+/** How many of the newest attempts are examined: more than the busiest two minutes produce. */
 const NEWEST_ATTEMPTS = 5000;
 
 /** The queues that stand still, the one that has stood longest first: what is queued there goes nowhere by itself. */

@@ -210,11 +210,13 @@ async function list(folder: string): Promise<ReceivedRequest[]> {
   return Promise.all(names.slice(0, SHOWN).map((name) => read(folder, name)));
 }
 
+/** Reads back what deliveries were answered before a restart. What was only shown in the mode `no-json` is no answer. */
 async function readAnswered(folder: string): Promise<Answered> {
   const answered: Answered = new Map();
   for (const name of await namesIn(folder)) {
     const { delivery, status, answer: text, isRepeat } = await read(folder, name);
-    if (delivery !== null && status !== null && status < 500 && !isRepeat) answered.set(delivery, { status, answer: text });
+    const isAnswer = status !== null && status < 500 && readJson(text) !== null;
+    if (delivery !== null && isAnswer && !isRepeat) answered.set(delivery, { status, answer: text });
   }
   return answered;
 }

@@ -125,6 +125,14 @@ describe('the simulated endpoint', () => {
     expect((await quote({ value: 1 }, 'k1')).text).toBe(first.text);
   });
 
+  test('a repeat after a restart gets the real answer, where the first was answered with no JSON', async () => {
+    receiver.mode = 'no-json';
+    await quote({ value: 100_000, class: 'basic' }, 'k1');
+    await receiver.close();
+    receiver = await startReceiver(folder);
+    expect(JSON.parse((await quote({ value: 100_000, class: 'basic' }, 'k1')).text)).toMatchObject({ premium: 120 });
+  });
+
   test('takes another port where its own is taken', async () => {
     const { host } = receiver;
     await receiver.close();

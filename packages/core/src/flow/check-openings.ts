@@ -6,7 +6,7 @@ import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
 /** Follow-ups that open each other go no deeper (semantics 5). */
 export const MAX_OPENING_DEPTH = 8;
 
-/** Records that one chain of follow-ups can open at its last link, where each link may open one for each row. */
+/** Maximum number of records that a chain of follow-ups may open in its last step, where each step may open one for each row. */
 const MAX_OPENED = 10_000;
 
 /** Rows that a table without a limit of its own can hold. */
@@ -53,7 +53,7 @@ type Found = {
   readonly names: readonly string[];
 };
 
-/** The longest and the most opening chain that ends with an entry into a hand-off: the workflows along it, and how many records. */
+/** The deepest chain, and the chain with the most records, that ends by opening records through a given hand-off. */
 type Before = { readonly names: readonly string[]; readonly records: number };
 
 /**
@@ -116,7 +116,7 @@ function makeMemory(): (length: number, workflow: string, entry: string, records
   };
 }
 
-/** The worst chain by which other workflows enter a hand-off, found backwards; this workflow alone where none does. */
+/** Searches backwards from a hand-off for the workflows that open records through it. Without any, the chain is this workflow alone. */
 function chainBefore(own: Openings, handOff: string, graph: ReadonlyMap<string, Openings>): Before {
   const entering = [...graph.values()].flatMap((from) => from.opens.map((opening) => ({ from, opening })));
   let names: readonly string[] = [own.name];

@@ -149,7 +149,7 @@ function addressesOf(compiled: CompiledMail, { record, frame, outside, workflow 
         return recipient satisfies never;
     }
   };
-  // In this order: positions are counted through the lists.
+  // Keep this order: `resolve` counts the receivers of all four lists in one sequence.
   const to = compiled.to.flatMap(resolve);
   const cc = compiled.cc.flatMap(resolve);
   const bcc = compiled.bcc.flatMap(resolve);
@@ -157,7 +157,7 @@ function addressesOf(compiled: CompiledMail, { record, frame, outside, workflow 
   return { to, cc, bcc, replyTo, unfit, apart };
 }
 
-/** What the receivers of a mail may read decides these parts of it. */
+/** The parts of a mail that depend on what its receiver may read. */
 type MailContents = Pick<MailConsequence, 'body' | 'attached' | 'files'>;
 
 /**

@@ -19,6 +19,6 @@ const octetsOf = (text: string): number =>
 export function isMailAddress(text: string): boolean {
   const at = text.lastIndexOf('@');
   if (octetsOf(text.slice(0, at)) > MAX_LOCAL) return false;
-  // What holds of an address with letters of other scripts holds of the one with Latin letters in their places.
+  // Letters beyond ASCII are replaced by "a", so that the rules for ASCII addresses can check the rest.
   return Address.safeParse(text.replace(LETTERS, 'a')).success;
 }

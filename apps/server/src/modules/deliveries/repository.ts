@@ -132,7 +132,7 @@ export const ADD_JOB = (of: string, runAt = 'null::timestamptz'): string =>
     'outlet:' || ${of}.outlet || ':' || case when ${IS_ORDERED(`${of}.outlet`)} then 0 else abs(hashtext(${of}.id::text)) % 2 end,
     ${runAt}, 25, ${of}.id::text)`;
 
-/** The pause of a delivery that another one has to go before, where that is not to be tried later. */
+/** How long a delivery pauses when an earlier delivery of its outlet must be sent first and has no later time of its own. */
 const AGAIN_AFTER = `interval '250 milliseconds'`;
 
 /**
@@ -152,7 +152,7 @@ export async function putOffForEarlier(db: Queries, id: string): Promise<boolean
   return (rows[0]?.count ?? 0) > 0;
 }
 
-/** Which of its record's deliveries one is, counted from 1 in the order of the hand-offs. */
+/** Returns the position of a delivery among the deliveries of its record, from 1, in the order of the hand-offs. */
 export async function sequenceOf(db: Queries, id: string): Promise<number> {
   const { rows } = await db.query<{ sequence: number }>({
     name: 'sequence-of',

@@ -31,11 +31,11 @@ export type Source = {
 };
 type Target = { readonly workflow: CompiledWorkflow; readonly version: number; readonly lookups: Lookups };
 type Asked = { readonly source: Source; readonly consequence: FollowUpConsequence };
-/** Records that are decided about before other requests have their turn: some milliseconds. */
+/** How many records are decided before the event loop lets other requests run: a few milliseconds of work. */
 const BEFORE_OTHERS = 10;
 type Begun = Asked & { readonly target: Target; readonly opened: Opened };
 
-/** What opening takes of the server. */
+/** The parts of the server's context that opening follow-ups needs. */
 export type OpeningContext = Pick<ServerContext, 'database' | 'workflows' | 'workspace' | 'clock'>;
 
 /** Records that one request opens at most; the queue opens the rest, a part at a time. */
@@ -55,8 +55,9 @@ export const openAllFollowUps = (
 ): Promise<readonly string[]> => openInParts(context, db, actor, [source], depth + 1, OPENED_AT_ONCE);
 
 /**
- * Opens what sources open, at a depth, and what follows from that; at most `atOnce` records. What is left is noted as pending
- * in the same transaction. Returns the ids of the records that the sources opened.
+ * Opens the follow-ups of some source records, then the follow-ups of the records that were opened, and so on, up to `atOnce`
+ * records in all. The rest is stored as pending in the same transaction, for the queue. `depth`: how many openings lie before
+ * the first ones here, plus one. Returns the ids of the records that the sources themselves opened.
  */
 export async function openInParts(
   context: OpeningContext,

@@ -26,7 +26,7 @@ export async function addPendingFollowUps(db: Queries, list: readonly PendingFol
   });
 }
 
-/** Jobs for what is pending and has none any more, because its process was killed at its last attempt. */
+/** Queues a job again for pending follow-ups that have none left, because a kill cut off the last attempt of their job. */
 export const RAISE_LOST_OPENINGS = `select count(${ADD_OPENING_JOB('s.source')}) from (
     select distinct source from pending_follow_ups where created_at < now() - interval '1 minute') s
   where not exists (select 1 from graphile_worker.jobs j where j.key = 'open:' || s.source)`;
@@ -41,7 +41,7 @@ export async function countPendingFollowUps(db: Queries, source: string): Promis
   return rows[0]?.count ?? 0;
 }
 
-/** Gives what is pending of a record the carried values of now, like the records that are open already. */
+/** Replaces the carried values of a record's pending follow-ups by current ones, as is done for follow-ups that are already open. */
 export async function refreshPendingFollowUps(
   db: Queries,
   source: string,

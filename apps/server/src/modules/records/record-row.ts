@@ -55,7 +55,7 @@ const COLUMNS = [
   'r.reminded',
   'r.refused',
   'r.issues',
-  // What the queue has yet to open is open: a stage that waits for its follow-ups waits for them too.
+  // Pending follow-ups count as open, so that a stage that waits for its follow-ups also waits for those not begun yet.
   `(select json_build_object('open', count(*) filter (where f.stage_kind <> 'end')
       + (select count(*) from pending_follow_ups p where p.source = r.id), 'done', count(*) filter (where f.stage_kind = 'end'))
     from records f where f.opened_by = r.id) as "followUps"`,

@@ -129,7 +129,7 @@ export function RegisterList({ register, shown, onShow }: Props) {
   );
 }
 
-/** What became of choosing all that match: finished ones can't go on, and no more than so many go on at once. */
+/** Tells how many of the matching records were chosen: finished records can't be handed on, and a hand-off takes a limited number. */
 const sayAll = (chosen: number, count: number): string =>
   chosen === MAX_CHOSEN
     ? `The first ${MAX_CHOSEN} that are not finished are chosen: no more go on at once.`

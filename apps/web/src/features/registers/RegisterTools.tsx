@@ -158,7 +158,7 @@ const FORMATS = [
   { format: 'xlsx', tables: 'cell', name: 'Workbook (XLSX)' },
   { format: 'json', tables: 'cell', name: 'JSON' },
 ] as const;
-/** With the rows of tables on lines of their own, as an import reads them back. */
+/** Formats that write each row of a table on its own line, which an import can read back. */
 const IN_LINES = [
   { format: 'csv', tables: 'lines', name: 'CSV, a line for each row' },
   { format: 'xlsx', tables: 'lines', name: 'Workbook, a line for each row' },
