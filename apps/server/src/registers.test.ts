@@ -431,6 +431,26 @@ describe('watching', () => {
   });
 });
 
+describe('texts of a register', () => {
+  beforeAll(async () => {
+    for (const name of ['item 10', 'item 2', 'Item 3', 'ISSUE 1', 'İstanbul item']) await begin('close', { name });
+  });
+
+  test('are ordered by the numbers in them, not digit by digit', async () => {
+    const names = await namesFor(director, `sort=name&direction=up&${filter('contains(name, "tem ")')}`);
+    expect(names).toEqual(['item 2', 'Item 3', 'item 10']);
+    const first = (await records(director, `sort=name&direction=up&limit=1&${filter('contains(name, "tem ")')}`)).body.next;
+    const rest = await namesFor(director, `sort=name&direction=up&after=${first}&${filter('contains(name, "tem ")')}`);
+    expect(rest).toEqual(['Item 3', 'item 10']);
+  });
+
+  test('a search for the Turkish İ finds texts with İ, and not every text with an i', async () => {
+    expect(await namesFor(director, `find=${encodeURIComponent('İ')}`)).toEqual(['İstanbul item']);
+    expect(await namesFor(director, 'find=issue')).toEqual(['ISSUE 1']);
+    expect(await namesFor(director, 'find=istanbul')).toEqual(['İstanbul item']);
+  });
+});
+
 describe('a large register', () => {
   const names = async (): Promise<readonly string[]> => {
     const { rows } = await server.server.context.database.pool.query(

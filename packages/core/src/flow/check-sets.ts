@@ -9,10 +9,10 @@ import type { Field, SubField } from '../model/field.ts';
 import { readGivenValue } from '../model/field-value.ts';
 import { joinPath, within } from '../model/path.ts';
 import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
-import { placesOf } from '../values/exact.ts';
 import { isList, type Value } from '../values/value.ts';
 import { ORDINARY_CALENDAR } from '../values/working-calendar.ts';
 import type { CompiledSet, CompiledWorkflow } from './compiled-workflow.ts';
+import { placesAtMost } from './decimal-places.ts';
 
 type Checked = Pick<CompiledWorkflow, 'definition' | 'forms' | 'stages' | 'handOffs'>;
 
@@ -30,6 +30,32 @@ export function checkDefaults({ forms }: Checked): readonly Diagnostic[] {
         return [diagnostic('default/computed', own, { field: field.name })];
       return fills?.checked ? checkGiven('default', field, fills, fills.checked, own, forms) : [];
     });
+  });
+}
+
+/**
+ * Warns of computed numbers that can have more decimal places than their field takes. Unlike a set-value, such a value is not
+ * rounded: it refuses everybody who hands the record on, and nobody at a form can mend it. Code: `computed/scale`.
+ */
+export function checkComputed({ forms }: Checked): readonly Diagnostic[] {
+  const check = (
+    field: Field | SubField,
+    computes: CompiledExpression | null,
+    path: string,
+    columns: readonly SubField[],
+  ): readonly Diagnostic[] => {
+    if (!computes?.checked || (field.type !== 'number' && field.type !== 'money')) return [];
+    const places = placesAtMost(computes.checked.node, computes.checked, forms, columns);
+    if (places === null || places <= field.scale) return [];
+    return [diagnostic('computed/scale', within(path, 'expression'), { field: field.name, scale: field.scale })];
+  };
+  return forms.fields.flatMap((of) => {
+    const path = joinPath('fields', of.field.key);
+    const columns = of.subFields.map(({ field }) => field);
+    return [
+      ...check(of.field, of.computes, path, []),
+      ...of.subFields.flatMap(({ field, computes }) => check(field, computes, within(path, 'fields', field.key), columns)),
+    ];
   });
 }
 
@@ -96,79 +122,4 @@ function checkConstant(by: 'set' | 'default', field: Field | SubField, value: Va
     ...broken,
     ...retired.map((option) => diagnostic(`${by}/retired-option`, path, { field: field.name, option: option.label })),
   ];
-}
-
-/** The most decimal places a number can have; null where that can't be said. */
-function placesAtMost(node: Node, checked: CheckedExpression, forms: CompiledWorkflow['forms']): number | null {
-  const of = (inner: Node): number | null => placesAtMost(inner, checked, forms);
-  const most = (parts: readonly (number | null)[]): number | null =>
-    parts.reduce((a, b) => (a === null || b === null ? null : Math.max(a, b)), 0);
-  switch (node.kind) {
-    case 'null':
-      return 0;
-    case 'number':
-      return placesOf(node.value);
-    case 'name': {
-      const field = checked.references.get(node)?.kind === 'slot' ? forms.fieldByKey.get(node.name)?.field : undefined;
-      return field?.type === 'number' || field?.type === 'money' ? field.scale : null;
-    }
-    case 'path': {
-      const table = node.of.kind === 'name' ? forms.fieldByKey.get(node.of.name)?.field : undefined;
-      const own = table?.type === 'table' ? table.fields.find((field) => field.key === node.name) : undefined;
-      return own?.type === 'number' || own?.type === 'money' ? own.scale : null;
-    }
-    case 'negate':
-    case 'filter':
-      return of(node.of);
-    case 'list':
-      return most(node.of.map(of));
-    case 'if':
-      return most([of(node.then), of(node.otherwise)]);
-    case 'arithmetic': {
-      const [left, right] = [of(node.left), of(node.right)];
-      if (node.operator === '+' || node.operator === '-') return most([left, right]);
-      return node.operator === '*' && left !== null && right !== null ? left + right : null;
-    }
-    case 'call':
-      return placesOfCall(node, of, most);
-    default:
-      return null;
-  }
-}
-
-const ROUNDING: ReadonlySet<string> = new Set([
-  'decimal',
-  'round up',
-  'round down',
-  'round half up',
-  'round half down',
-  'floor',
-  'ceiling',
-]);
-const WHOLE: ReadonlySet<string> = new Set(['count', 'string length', 'day of year', 'week of year']);
-const KEEPING: ReadonlySet<string> = new Set([
-  'sum',
-  'min',
-  'max',
-  'abs',
-  'concatenate',
-  'append',
-  'sublist',
-  'reverse',
-  'union',
-]);
-
-function placesOfCall(
-  node: Extract<Node, { kind: 'call' }>,
-  of: (node: Node) => number | null,
-  most: (parts: readonly (number | null)[]) => number | null,
-): number | null {
-  if (WHOLE.has(node.name)) return 0;
-  if (KEEPING.has(node.name)) return most(node.of.map(of));
-  if (!ROUNDING.has(node.name) || node.parameters) return null;
-  const scale = node.of[1];
-  if (!scale) return 0;
-  return scale.kind === 'number' && scale.value.big === null && scale.value.scale === 0
-    ? Math.max(0, scale.value.coefficient)
-    : null;
 }

@@ -8,7 +8,7 @@ import type { Diagnostic } from '../shared/diagnostic.ts';
 import { checkConsequences } from './check-consequences.ts';
 import { checkDisclosure } from './check-disclosure.ts';
 import { checkDue } from './check-due.ts';
-import { checkDefaults, checkSets } from './check-sets.ts';
+import { checkComputed, checkDefaults, checkSets } from './check-sets.ts';
 import type { CompiledWorkflow } from './compiled-workflow.ts';
 import { buildWorkflow } from './prepare-workflow.ts';
 
@@ -36,6 +36,7 @@ export function compileWorkflow(
     ...compiler.diagnostics,
     ...checkSets(compiled),
     ...checkDefaults(compiled),
+    ...checkComputed(compiled),
     ...checkConsequences(compiled),
     ...checkDue(compiled),
     ...checkDisclosure(compiled),

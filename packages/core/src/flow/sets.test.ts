@@ -153,3 +153,26 @@ describe('a set value is read as an entered one is', () => {
     expect(refusalsOf(workflow, recordOf(workflow), 'send', { who: 'a'.repeat(50_000) })).toEqual([]);
   });
 });
+
+describe('a computed number with more decimal places than its field takes is a warning', () => {
+  test.each<[string, number, string, boolean]>([
+    ['a quotient', 2, 'a / 3', true],
+    ['a mean', 2, 'mean([a, 1])', true],
+    ['a product of one place and two places', 2, 'a * 1.5', true],
+    ['a rounded quotient', 2, 'decimal(a / 3, 2)', false],
+    ['a sum of a column', 2, 'sum(lines.n)', false],
+    ['a number of whole days, whose places nobody knows', 0, '(@"2027-01-02" - @"2027-01-01").days', false],
+  ])('%s', (_, scale, expression, isWarned) => {
+    const table = { type: 'table', key: 'lines', fields: [{ type: 'number', key: 'n', name: 'N', scale: 2 }] };
+    const fields = [{ type: 'number', key: 'a', scale: 2 }, table, { type: 'number', key: 'c', scale, expression }];
+    expect(faultsIn({ fields })).toEqual(isWarned ? ['fields.c.expression: computed/scale'] : []);
+  });
+
+  test('in a cell, of the columns of its row', () => {
+    const n = { type: 'number', key: 'n', name: 'N', scale: 2 };
+    const cost = { type: 'number', key: 'cost', name: 'Cost', scale: 2, expression: 'row.n * row.n' };
+    expect(faultsIn({ fields: [{ type: 'table', key: 'lines', fields: [n, cost] }] })).toEqual([
+      'fields.lines.fields.cost.expression: computed/scale',
+    ]);
+  });
+});

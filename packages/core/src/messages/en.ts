@@ -296,6 +296,10 @@ export const EN: Language = {
       text: 'What is set can have more than {scale} decimal places; {field} keeps {scale}, and the rest is rounded half to even.',
       mend: 'Round it in the expression, with decimal(…, {scale}), or accept it with a reason.',
     },
+    'computed/scale': {
+      text: '{field} can come to more than {scale} decimal places, and then nobody can hand the record on.',
+      mend: 'Round it in the expression, with decimal(…, {scale}), or accept it with a reason.',
+    },
     'default/computed': { text: '{field} is computed, so its default is never used.', mend: 'Remove the default.' },
     'default/beyond-limits': { text: 'The default of {field} is outside its limits.', mend: 'Give a value that it may have.' },
     'default/retired-option': {

@@ -151,6 +151,7 @@ const FAULTS = [
 ] as const;
 
 const WARNINGS = [
+  'computed/scale',
   'set/retired-option',
   'set/rounded',
   'default/retired-option',

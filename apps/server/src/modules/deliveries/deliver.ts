@@ -10,7 +10,15 @@ import { clockColumns } from '../records/clock-columns.ts';
 import { Lookups } from '../records/lookups.ts';
 import { toRecord } from '../records/record-row.ts';
 import { findRecordsForUpdate, writeNoted } from '../records/repository.ts';
-import { type DeliveryRow, findDelivery, markFailed, markSent, putOffForEarlier, sequenceOf } from './repository.ts';
+import {
+  type DeliveryRow,
+  findDelivery,
+  findNextInOrder,
+  markFailed,
+  markSent,
+  putOffUntilAfter,
+  sequenceOf,
+} from './repository.ts';
 
 /** Attempts before a delivery waits for a person: about six hours in all. */
 export const MAX_ATTEMPTS = 12;
@@ -26,14 +34,38 @@ export type Delivering = Pick<ServerContext, 'database' | 'outlets' | 'workflows
   readonly address: string | null;
 };
 
+/** How long one job goes on with earlier deliveries of its outlet before it gives way to other jobs. */
+const GIVE_WAY_AFTER_MS = 10_000;
+
+/**
+ * The job of a queued delivery: sends it, after all earlier deliveries of its outlet where the outlet keeps the order. If an
+ * earlier one failed and rests, the job comes again when that one does. Throws only where the database can't be reached.
+ */
+export async function deliver(delivering: Delivering, id: string): Promise<void> {
+  const { pool } = delivering.database;
+  const begun = performance.now();
+  for (;;) {
+    const next = await findNextInOrder(pool, id);
+    if (next === null) return;
+    const isOther = next.id !== id;
+    // A delivery whose own job runs is tried, even where it rests: somebody wants it tried now.
+    if (isOther && (next.isResting || performance.now() - begun > GIVE_WAY_AFTER_MS)) {
+      await putOffUntilAfter(pool, id, next.id);
+      return;
+    }
+    await attempt(delivering, next.id);
+    if (!isOther) return;
+  }
+}
+
 /**
  * Tries a queued delivery once. What comes of it is noted with the attempt: it is sent, comes again after a pause, or waits
  * for a person. One that was settled meanwhile is left alone. Throws only where the database can't be reached.
  */
-export async function deliver(delivering: Delivering, id: string): Promise<void> {
+async function attempt(delivering: Delivering, id: string): Promise<void> {
   const { pool } = delivering.database;
   const row = await findDelivery(pool, id);
-  if (row?.status !== 'queued' || (await putOffForEarlier(pool, id))) return;
+  if (row?.status !== 'queued') return;
   const begun = performance.now();
   const duration = (): number => Math.round(performance.now() - begun);
   let received: Received;
@@ -49,11 +81,10 @@ export async function deliver(delivering: Delivering, id: string): Promise<void>
     await markFailed(pool, { id, durationMs: duration(), answer, issues: null }, fault, pause, taken);
     return;
   }
-  const attempt = { id, durationMs: duration(), answer: received.answer.slice(0, 4000), issues: null };
+  const sent = { id, durationMs: duration(), answer: received.answer.slice(0, 4000), issues: null };
   const { content } = row;
-  if (content?.type === 'web' && content.answers.length > 0)
-    await takeIn(delivering, row, content, received.json ?? null, attempt);
-  else await markSent(pool, attempt);
+  if (content?.type === 'web' && content.answers.length > 0) await takeIn(delivering, row, content, received.json ?? null, sent);
+  else await markSent(pool, sent);
 }
 
 type Failure = {

@@ -132,25 +132,35 @@ export const ADD_JOB = (of: string, runAt = 'null::timestamptz'): string =>
     'outlet:' || ${of}.outlet || ':' || case when ${IS_ORDERED(`${of}.outlet`)} then 0 else abs(hashtext(${of}.id::text)) % 2 end,
     ${runAt}, 25, ${of}.id::text)`;
 
-/** How long a delivery pauses when an earlier delivery of its outlet must be sent first and has no later time of its own. */
-const AGAIN_AFTER = `interval '250 milliseconds'`;
-
 /**
- * Puts a delivery off while its outlet keeps the order and an earlier one is still to be sent; whether it was put off. Those
- * that wait for a person hold up nothing.
+ * Finds the delivery that an outlet has to send next before it can be done with delivery `id`: the earliest queued one where
+ * the outlet keeps the order, else `id` itself. Deliveries that wait for a person hold up nothing. Null if `id` isn't queued.
+ * `isResting`: it failed a moment ago, and the time for its next attempt hasn't come.
  */
-export async function putOffForEarlier(db: Queries, id: string): Promise<boolean> {
-  const { rows } = await db.query<{ count: number }>({
-    name: 'put-off-for-earlier',
-    text: `with own as (select id, outlet, sequence from deliveries where id = $1 and status = 'queued'),
-      earlier as (
-        select max(coalesce(d.next_at, now())) as at, count(*) as count from deliveries d join own on d.outlet = own.outlet and d.sequence < own.sequence
-        where d.status = 'queued' and ${IS_ORDERED('own.outlet')})
-      select count(${ADD_JOB('own', `greatest(earlier.at, now()) + ${AGAIN_AFTER}`)})::int as count from own, earlier where earlier.count > 0`,
+export async function findNextInOrder(
+  db: Queries,
+  id: string,
+): Promise<{ readonly id: string; readonly isResting: boolean } | null> {
+  const { rows } = await db.query<{ id: string; isResting: boolean }>({
+    name: 'find-next-in-order',
+    text: `with own as (
+        select id, outlet, sequence, ${IS_ORDERED('outlet')} as is_ordered from deliveries where id = $1 and status = 'queued')
+      select d.id, coalesce(d.next_at > now(), false) as "isResting" from own join deliveries d
+        on d.outlet = own.outlet and d.status = 'queued' and d.sequence <= own.sequence and (own.is_ordered or d.id = own.id)
+      order by d.sequence limit 1`,
     values: [id],
   });
-  return (rows[0]?.count ?? 0) > 0;
+  return rows[0] ?? null;
 }
+
+/** Queues the job of delivery `id` again: for when the delivery `after` may be tried again, or at once where it rests no more. */
+export const putOffUntilAfter = (db: Queries, id: string, after: string): Promise<unknown> =>
+  db.query({
+    name: 'put-off-until-after',
+    text: `select ${ADD_JOB('own', 'greatest(earlier.next_at, now())')} from deliveries own, deliveries earlier
+      where own.id = $1 and earlier.id = $2 and own.status = 'queued'`,
+    values: [id, after],
+  });
 
 /** Returns the position of a delivery among the deliveries of its record, from 1, in the order of the hand-offs. */
 export async function sequenceOf(db: Queries, id: string): Promise<number> {

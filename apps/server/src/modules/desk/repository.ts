@@ -1,4 +1,5 @@
 import type { DeskSettings } from '@ypomet/contract';
+import { loweredFor } from '../../db/lower-case.ts';
 import type { Cursor } from '../../paging.ts';
 import { type ListedRow, RECORD_COLUMNS } from '../records/record-row.ts';
 import type { Queries } from '../records/repository.ts';
@@ -42,9 +43,10 @@ export async function listWaiting(
 
 /** Records whose number, or whose submitter's name, holds a text; of a workflow, and a stage, where they are named. */
 export function whereNamed(workflow: string | null, stage: string | null, find: string): Where {
+  const lowered = loweredFor(find);
   return {
     sql: `($1::text is null or r.workflow = $1) and ($2::text is null or r.stage = $2)
-      and ($3 = '' or position(lower($3) in lower(r.number || ' ' || coalesce(m.name, ''))) > 0)`,
+      and ($3 = '' or position(${lowered('$3')} in ${lowered("r.number || ' ' || coalesce(m.name, '')")}) > 0)`,
     values: [workflow, stage, find.trim()],
   };
 }

@@ -12,6 +12,7 @@ import {
   specialiseExpression,
   TYPES,
 } from '@ypomet/core';
+import { loweredFor } from '../../db/lower-case.ts';
 import { isInstant } from '../../paging.ts';
 import { ProblemError, toDetails } from '../../problem.ts';
 import type { Workspace } from '../workspace/workspace.ts';
@@ -47,11 +48,12 @@ export function whereOf(
   if (filter.trim() !== '') parts.push(filterSql(register, filter, moment, parameters));
   if (find.trim() !== '') {
     const texts = searchableTexts(register).map((sql) => `coalesce(${sql}, '')`);
-    text = `lower(${['r.number', ...texts].join(` || E'\\n' || `)})`;
-    const like = `like lower(${parameters.add(anywhere(find.trim().normalize('NFC')), 'text')})`;
+    const lowered = loweredFor(find);
+    text = lowered(['r.number', ...texts].join(` || E'\\n' || `));
+    const like = `like ${lowered(parameters.add(anywhere(find.trim().normalize('NFC')), 'text'))}`;
     const found = [`${text} ${like}`];
     // Named one by one, it is known how many records they have; of very many that doesn't matter.
-    if (named === null) found.push(`lower(m.name) ${like}`);
+    if (named === null) found.push(`${lowered('m.name')} ${like}`);
     else if (named.length > 0) found.push(`r.submitted_by = any(${parameters.add(named, 'uuid[]')})`);
     parts.push(`(${found.join(' or ')})`);
   }
@@ -111,8 +113,8 @@ export function orderOf({ definition, searchable }: Register, sort: string, dire
     const codes = field.options.map(({ code }) => `'${code.replaceAll("'", "''")}'`);
     return { sql: `array_position(array[${codes.join(', ')}]::text[], ${value.sql})`, type: 'int', direction };
   }
-  // Texts are ordered as people order them, by their beginning.
-  const sql = value.kind === 'text' ? `left(${value.sql}, 200) collate "und-x-icu"` : value.sql;
+  // Texts are ordered as people order them ("item 2" before "item 10"), by their beginning.
+  const sql = value.kind === 'text' ? `left(${value.sql}, 200) collate ypomet_natural` : value.sql;
   return { sql, type: TYPES_OF[value.kind], direction };
 }
 

@@ -1,5 +1,6 @@
 import type { RegisterSettings } from '@ypomet/contract';
 import type { Workflow } from '@ypomet/core';
+import { loweredFor } from '../../db/lower-case.ts';
 import { type ListedRow, RECORD_COLUMNS } from '../records/record-row.ts';
 import type { Queries } from '../records/repository.ts';
 import { type KeptView, VIEW, type ViewRow } from '../views/views.ts';
@@ -111,8 +112,9 @@ const MOST_NAMED = 200;
 /** Members and guests whose name holds a text; null for very many. */
 export async function findNamed(db: Queries, find: string): Promise<readonly string[] | null> {
   if (find.trim() === '') return [];
+  const lowered = loweredFor(find);
   const { rows } = await db.query<{ id: string }>(
-    'select id from members where position(lower($1) in lower(name)) > 0 limit $2',
+    `select id from members where position(${lowered('$1')} in ${lowered('name')}) > 0 limit $2`,
     [find.trim().normalize('NFC'), MOST_NAMED + 1],
   );
   return rows.length > MOST_NAMED ? null : rows.map(({ id }) => id);
