@@ -1,5 +1,6 @@
 import type { CompiledWorkflow } from '../flow/compiled-workflow.ts';
 import { fillForm } from '../flow/enter-input.ts';
+import { mayRead } from '../flow/permissions.ts';
 import type { Actor, FileFacts, Outside, WorkflowRecord } from '../flow/record.ts';
 import { decidedOf } from '../forms/evaluate-form.ts';
 import { validateForm } from '../forms/validate-form.ts';
@@ -64,7 +65,9 @@ export function generateEntries(
     const { form } = fillForm(workflow, record, entered, actor, outside);
     const open = workflow.forms.fields.filter((of) => {
       const decided = decidedOf(form, of);
-      return !tried.has(of.field.key) && isEnterable(decided.treatment) && isEmpty(form.frame.slots[of.slot] ?? null);
+      // A confidential field that the actor may not read isn't on their form.
+      const isTheirs = mayRead(workflow.forms, of.field.key, actor);
+      return !tried.has(of.field.key) && isTheirs && isEnterable(decided.treatment) && isEmpty(form.frame.slots[of.slot] ?? null);
     });
     if (open.length === 0) break;
     for (const of of open) {

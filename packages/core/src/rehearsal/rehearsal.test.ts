@@ -230,6 +230,26 @@ describe('a form filled by itself', () => {
     );
   });
 
+  test('makes up nothing for a confidential field that who acts may not read, and all of it for who may', () => {
+    const design = smallCompiled({
+      roles: [
+        { key: 'keeper', name: 'Keeper' },
+        { key: 'porter', name: 'Porter' },
+      ],
+      fields: [
+        { type: 'text', key: 'plain', treatment: 'required' },
+        { type: 'text', key: 'secret', treatment: 'required', confidentialTo: ['keeper'] },
+      ],
+    });
+    const record = beginScript(design, newScript(design), world);
+    const keysFor = (role: string): readonly string[] => {
+      const actor = { ...actorIn(design, null, world), roles: [role] };
+      return Object.keys(generateEntries(design, record, actor, OUTSIDE, { seed: 1, members: [], makeFile }).entered);
+    };
+    expect(keysFor('porter')).toEqual(['plain']);
+    expect(keysFor('keeper')).toEqual(['plain', 'secret']);
+  });
+
   test('is the same for the same seed, leaves what was entered, and says what it could not fill', () => {
     files.clear();
     const first = generate(7).made.entered;
