@@ -245,6 +245,14 @@ test('a decision table pasted from a spreadsheet chooses who has the work next',
     await page.keyboard.type('< 1,000');
     await page.keyboard.press('Enter');
     await expect(grid.getByRole('gridcell', { name: 'Cost: < 1,000' })).toBeVisible();
+    // A second click on a cell opens it with its text selected: what is typed replaces it.
+    await grid.getByRole('gridcell', { name: 'Cost: < 1,000' }).click();
+    await grid.getByRole('gridcell', { name: 'Cost: < 1,000' }).click();
+    await page.keyboard.type('< 2,000');
+    await page.keyboard.press('Enter');
+    await expect(grid.getByRole('gridcell', { name: 'Cost: < 2,000' })).toBeVisible();
+    await page.keyboard.press('Control+z');
+    await expect(grid.getByRole('gridcell', { name: 'Cost: < 1,000' })).toBeVisible();
     await page.keyboard.type('abc');
     await expect(
       page

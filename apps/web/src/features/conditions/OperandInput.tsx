@@ -1,4 +1,4 @@
-import { ActionIcon, Menu, MultiSelect, Select, TagsInput, TextInput } from '@mantine/core';
+import { ActionIcon, Menu, MultiSelect, Select, TagsInput } from '@mantine/core';
 import { IconSwitchHorizontal } from '@tabler/icons-react';
 import {
   type Comparison,
@@ -20,7 +20,7 @@ import {
   writeLocalNumber,
   writePath,
 } from '@ypomet/core';
-import { useEffect, useState } from 'react';
+import { useState } from 'react';
 import { CountInput } from '../../shared/reading/CountInput.tsx';
 import { ReadInput } from '../../shared/reading/ReadInput.tsx';
 import { todayIn } from '../../shared/reading/today.ts';
@@ -30,6 +30,7 @@ import { useSession } from '../session/queries.ts';
 import classes from './Outline.module.css';
 import type { ConditionPlace } from './place.ts';
 import { subjectOptions, typeAt } from './subjects.ts';
+import { TypedOperand } from './TypedOperand.tsx';
 
 /** What operands are chosen from, and how they are written. */
 export type OperandPlace = Pick<ConditionPlace, 'workflow' | 'findWorkflow' | 'scope' | 'style' | 'members' | 'rows' | 'wording'>;
@@ -230,7 +231,7 @@ function ValueInput({ label, type, subject, value, place, onChange }: OperandPro
     return <TemporalOperand label={label} kind={type.kind} value={value} place={place} onChange={onChange} />;
   if (type?.kind === 'number') return <NumberOperand {...{ label, type, subject, value, place, onChange }} />;
   if (type?.kind === 'text')
-    return <Typed {...common} shown={value?.kind === 'text' ? value.value : ''} read={text} onChange={onChange} />;
+    return <TypedOperand {...common} shown={value?.kind === 'text' ? value.value : ''} read={text} onChange={onChange} />;
   return <ExpressionOperand label={label} type={type} subject={subject} value={value} place={place} onChange={onChange} />;
 }
 
@@ -408,49 +409,13 @@ function RelativeDay({ label, value, onChange }: OperandProps) {
 
 function ExpressionOperand({ label, value, onChange }: OperandProps) {
   return (
-    <Typed
+    <TypedOperand
       size="xs"
       aria-label={`${label}: expression`}
       isCode
       shown={value ? printExpression(value) : ''}
       read={parsedOr}
       onChange={onChange}
-    />
-  );
-}
-
-type TypedProps = {
-  readonly size: 'xs';
-  readonly 'aria-label': string;
-  readonly shown: string;
-  readonly isCode?: boolean;
-  readonly read: (entered: string) => Node | null;
-  readonly onChange: (node: Node | null) => void;
-};
-
-/** Keeps what is typed until it can be read, so that nothing half written is lost or kept wrongly. */
-function Typed({ shown, isCode = false, read, onChange, ...common }: TypedProps) {
-  const [typed, setTyped] = useState(shown);
-  const [isActive, setActive] = useState(false);
-  useEffect(() => {
-    if (!isActive) setTyped(shown);
-  }, [shown, isActive]);
-  const isOpen = typed !== '' && read(typed) === null;
-  return (
-    <TextInput
-      {...common}
-      placeholder="value"
-      value={typed}
-      error={isOpen}
-      {...(isCode ? { classNames: { input: 'mono' } } : {})}
-      onFocus={() => setActive(true)}
-      onBlur={() => setActive(false)}
-      onChange={(event) => {
-        const entered = event.currentTarget.value;
-        setTyped(entered);
-        const node = entered === '' ? null : read(entered);
-        if (entered === '' || node) onChange(node);
-      }}
     />
   );
 }

@@ -8,6 +8,8 @@ import type { TableColumn } from './use-columns.ts';
 type Props = {
   readonly column: TableColumn;
   readonly typed: string;
+  /** Whether all of the text is selected as the cell opens. */
+  readonly isSelected: boolean;
   readonly onType: (typed: string) => void;
   /** Keeps what was typed and moves on by rows and columns. */
   readonly onDone: (typed: string, move: readonly [number, number]) => void;
@@ -26,7 +28,7 @@ function suggestionsFor(typed: string, { column, at }: TableColumn): readonly st
 }
 
 /** A cell while it is edited: text with what can be chosen below it. Enter and Tab keep it, Escape takes it back. */
-export function CellInput({ column, typed, onType, onDone, onCancel, onLeft }: Props) {
+export function CellInput({ column, typed, isSelected, onType, onDone, onCancel, onLeft }: Props) {
   const combobox = useCombobox();
   const input = useRef<HTMLInputElement>(null);
   const { side } = column.at;
@@ -35,6 +37,10 @@ export function CellInput({ column, typed, onType, onDone, onCancel, onLeft }: P
     input.current?.focus();
     combobox.openDropdown();
   }, [combobox.openDropdown]);
+  // Only as the cell opens: `isSelected` doesn't change while it is open.
+  useEffect(() => {
+    if (isSelected) input.current?.select();
+  }, [isSelected]);
   const stored = side === 'notes' ? null : side === 'when' ? readTests(typed, column.column) : readOutput(typed, column.column);
   const [fault] = side === 'notes' ? [] : faultsOfCell(stored, side, column.expression, column.column);
   const take = (label: string): void => {
@@ -49,6 +55,8 @@ export function CellInput({ column, typed, onType, onDone, onCancel, onLeft }: P
     onDone(typed, move);
   };
   const onKey = (event: KeyboardEvent): void => {
+    // Keys of an input method choose among its suggestions.
+    if (event.nativeEvent.isComposing) return;
     const isChosen = combobox.dropdownOpened && combobox.getSelectedOptionIndex() >= 0;
     if (event.key === 'Enter' && !isChosen) {
       event.preventDefault();

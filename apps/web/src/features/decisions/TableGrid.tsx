@@ -79,14 +79,21 @@ export function TableGrid({ table, columns, tried, onHead, onLeftOut }: Props) {
   const press = useRef(stand);
   press.current = stand;
   const onPress = useCallback((row: number, column: number, extends_: boolean) => press.current(row, column, extends_), []);
-  const open = useRef<(row: number, column: number) => void>(() => undefined);
-  open.current = (row, column) => {
+  /** Whether the cell was opened with the pointer: its text is then selected, so that typing replaces it instead of adding to it. */
+  const [isOpenedByPointer, setOpenedByPointer] = useState(false);
+  const open = useRef<(row: number, column: number, isByPointer: boolean) => void>(() => undefined);
+  open.current = (row, column, isByPointer) => {
     stand(row, column);
+    setOpenedByPointer(isByPointer);
     const own = columns[column];
     const rule = rules[row];
     if (own && rule) setEditing(showCell(textOfCell(rule, own.at), own));
   };
-  const onOpen = useCallback((row: number, column: number) => open.current(row, column), []);
+  const onOpen = useCallback((row: number, column: number) => open.current(row, column, true), []);
+  const type = (typed: string): void => {
+    setOpenedByPointer(false);
+    setEditing(typed);
+  };
   const finish = (typed: string, move: readonly [number, number]): void => {
     const [own, rule] = [columns[at.column], rules[at.row]];
     if (own && rule) edit(writeCells(table, [{ rule: rule.key, at: own.at, text: readCell(typed, own) }]));
@@ -163,13 +170,17 @@ export function TableGrid({ table, columns, tried, onHead, onLeftOut }: Props) {
     const step = steps[event.key];
     if (event.altKey && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) move(event.key === 'ArrowUp' ? -1 : 1);
     else if (step) stand(at.row + step[0], at.column + step[1], event.shiftKey);
-    else if (event.key === 'Enter' || event.key === 'F2') onOpen(at.row, at.column);
+    else if (event.key === 'Enter' || event.key === 'F2') open.current(at.row, at.column, false);
     else if (isCommand && event.key.toLowerCase() === 'd') fillDown();
     else if (event.key === 'Insert') insert(!event.shiftKey);
     else if (isCommand && (event.key === 'Delete' || event.key === 'Backspace')) remove();
     else if (event.key === 'Delete' || event.key === 'Backspace') clear();
-    else if (!isCommand && !event.altKey && event.key.length === 1) setEditing(event.key);
-    else return;
+    else if (!isCommand && !event.altKey && event.key.length === 1) type(event.key);
+    else {
+      // A dead key, or an input method: the cell opens now, so that what is being composed goes into its input.
+      if (event.key === 'Dead' || event.key === 'Process') type('');
+      return;
+    }
     event.preventDefault();
   };
   const onCopy = (event: ClipboardEvent): void => {
@@ -273,6 +284,7 @@ export function TableGrid({ table, columns, tried, onHead, onLeftOut }: Props) {
                     <CellInput
                       column={own}
                       typed={editing}
+                      isSelected={isOpenedByPointer}
                       onType={setEditing}
                       onDone={finish}
                       onCancel={() => {
