@@ -12,6 +12,7 @@ import { DEMO_WORKSPACE } from './demo/members.ts';
 import { startQueue } from './jobs/queue.ts';
 import { deliver } from './modules/deliveries/deliver.ts';
 import { deliveryRoutes } from './modules/deliveries/routes.ts';
+import { type Notice, tellWaiting } from './modules/deliveries/tell-waiting.ts';
 import { deskRoutes } from './modules/desk/routes.ts';
 import { FileIntake } from './modules/files/intake.ts';
 import { makePartStore, resumableUploads } from './modules/files/resumable.ts';
@@ -92,6 +93,7 @@ export async function buildServer(config: Config, clock: () => number = Date.now
   const jobs = {
     deliver: (id: string) => deliver(delivering, id),
     open: (record: string) => openPendingFollowUps(delivering, record),
+    tell: (notice: Notice) => tellWaiting(delivering, notice),
   };
   const queue = await startQueue(database.url, jobs, app.log);
   const housekeeping = keepTidy(() => forgetOld(database.pool, files), app.log);

@@ -28,7 +28,7 @@ const BACK_TO_THE_FIRST = `
     drop column refused_at, drop column clock_at;
   alter table record_events drop column told;
   alter table versions drop column refers_to, drop column accepted, drop column notes;
-  alter table workflows drop column owner, drop column archived_at;
+  alter table workflows drop column owner, drop column archived_at, drop column told_waiting_at;
   alter table workspace drop column is_seeded, drop column calendar, drop column next_pages;
   update deliveries set body = 'As it was sent then.';
   alter table deliveries drop column fault, drop column delivery, drop column outlet, drop column content, drop column next_at,

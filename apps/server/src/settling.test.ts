@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { findStanding } from './jobs/standing.ts';
+import { QUEUE_NOTICES } from './modules/deliveries/tell-waiting.ts';
 import { type Call, eventually, problemOf, publishDefinition, TestServer } from './testing/test-server.ts';
 
 // What a person does about deliveries that wait: answers that didn't fit, wrong addresses, what isn't needed any more.
@@ -186,6 +187,36 @@ describe('what is queued and doesn’t move', () => {
     await deliveryOf(await begin('quote', { value: '10.00' }), 'sent');
     expect(await findStanding(pool)).toEqual([]);
     await pool.query(`select graphile_worker.remove_job('stands')`);
+  });
+});
+
+describe('whoever answers for a workflow', () => {
+  test('is told by mail that deliveries wait, once for what is known by then, without values', async () => {
+    const { pool } = server.server.context.database;
+    await begin('tell', { address: 'nobody at all' }).then((id) => deliveryOf(id, 'waiting'));
+    await pool.query(`update workflows set told_waiting_at = null`);
+    await pool.query(QUEUE_NOTICES);
+    await pool.query(QUEUE_NOTICES);
+    const found = await eventually(
+      async () => (await analyst('GET', '/api/standins/mailbox')).body.entries as { id: string; subject: string }[],
+      (entries) => entries.some(({ subject }) => subject.endsWith('deliveries wait for you')),
+    );
+    const own = found.filter(({ subject }) => subject.endsWith('deliveries wait for you'));
+    expect(own).toHaveLength(1);
+    const mail = (await analyst('GET', `/api/standins/mailbox/${own[0]?.id}`)).body;
+    expect(JSON.stringify(mail)).toContain('ines@lindenmuseum.invalid');
+    expect(JSON.stringify(mail)).not.toContain('nobody at all');
+    const queued = async (): Promise<number> =>
+      (await pool.query(`select count(*)::int as count from graphile_worker.jobs where task_identifier = 'tell'`)).rows[0].count;
+    await eventually(queued, (count) => count === 0);
+    // Nothing new waits: nobody is told again, also after the hour.
+    await pool.query(
+      `update workflows set told_waiting_at = told_waiting_at - interval '2 hours' where told_waiting_at is not null`,
+    );
+    await pool.query(`update delivery_attempts set at = at - interval '3 hours'`);
+    await pool.query(`update deliveries set created_at = created_at - interval '3 hours'`);
+    await pool.query(QUEUE_NOTICES);
+    expect(await queued()).toBe(0);
   });
 });
 

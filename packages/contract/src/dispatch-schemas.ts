@@ -14,6 +14,8 @@ export const DeliveryEntry = z.object({
   recordNumber: z.string().nullable(),
   workflow: Key,
   kind: z.enum(['mail', 'web', 'file']),
+  /** Its key in the design; empty for deliveries from before they had keys. */
+  delivery: z.string().default(''),
   /** The outlet it goes by. */
   outlet: Key,
   name: z.string(),

@@ -109,6 +109,8 @@ export const workflows = pgTable('workflows', {
   nextNumber: integer('next_number').notNull().default(1),
   /** The analyst who answers for it; null when nobody is named. */
   owner: uuid('owner').references(() => members.id),
+  /** When whoever answers for it was last told by mail that deliveries wait. */
+  toldWaitingAt: instant('told_waiting_at'),
   /** Since when it is put away: records under way go on, none begins. */
   archivedAt: instant('archived_at'),
   createdAt: instant('created_at').notNull().defaultNow(),

@@ -4,6 +4,7 @@ import type { FastifyBaseLogger } from 'fastify';
 import { Logger, type Runner, run, type Task, type TaskList, type WorkerEvents } from 'graphile-worker';
 import type pg from 'pg';
 import { openPool, PATIENCE } from '../db/database.ts';
+import { type Notice, QUEUE_NOTICES } from '../modules/deliveries/tell-waiting.ts';
 import { RAISE_LOST_OPENINGS } from '../modules/records/pending-follow-ups.ts';
 
 /** In batches, even of one, what a job came to is tried again when PostgreSQL is away, and a stop waits for it. */
@@ -52,6 +53,8 @@ export type Jobs = {
   readonly deliver: (delivery: string) => Promise<void>;
   /** Opens the follow-ups that are pending of a record. */
   readonly open: (record: string) => Promise<void>;
+  /** Tells whoever answers for a workflow that deliveries wait. */
+  readonly tell: (notice: Notice) => Promise<void>;
 };
 
 /**
@@ -73,6 +76,7 @@ export async function startQueue(url: string, jobs: Jobs, log: FastifyBaseLogger
     };
   const taskList: TaskList = {
     deliver: task<{ readonly delivery: string }>(({ delivery }) => jobs.deliver(delivery)),
+    tell: task<Notice>((notice) => jobs.tell(notice)),
     open: task<{ readonly record: string }>(({ record }) => jobs.open(record)),
   };
   const logger = new Logger(() => (level, message) => {
@@ -139,6 +143,7 @@ export async function startQueue(url: string, jobs: Jobs, log: FastifyBaseLogger
       .then(() => pool.query(RELEASE_IDLE, [holders, [...running]]))
       .then(() => pool.query(RAISE_LOST))
       .then(() => pool.query(RAISE_LOST_OPENINGS))
+      .then(() => pool.query(QUEUE_NOTICES))
       .catch((error: Error) => log.error({ message: error.message }, 'stale jobs were not released'));
   }, 10_000).unref();
   const stop = async (): Promise<void> => {

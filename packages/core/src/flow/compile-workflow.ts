@@ -8,6 +8,7 @@ import type { Diagnostic } from '../shared/diagnostic.ts';
 import { checkConsequences } from './check-consequences.ts';
 import { checkDisclosure } from './check-disclosure.ts';
 import { checkDue } from './check-due.ts';
+import { checkReferences } from './check-references.ts';
 import { checkComputed, checkDefaults, checkSets } from './check-sets.ts';
 import type { CompiledWorkflow } from './compiled-workflow.ts';
 import { buildWorkflow } from './prepare-workflow.ts';
@@ -40,6 +41,7 @@ export function compileWorkflow(
     ...checkConsequences(compiled),
     ...checkDue(compiled),
     ...checkDisclosure(compiled),
+    ...checkReferences(compiled),
   ];
   return { ...compiled, diagnostics: [...found.filter(isFault), ...found.filter((one) => !isFault(one))] };
 }

@@ -8,7 +8,7 @@ type Queries = Pick<pg.Pool, 'query'>;
 export type DeliveryRow = DeliveryEntry & { readonly body: string; readonly content: StoredContent | null };
 
 const instant = (column: string): string => `to_char(${column} at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"')`;
-const ENTRY = `d.id, d.record as "recordId", r.number as "recordNumber", r.workflow, d.kind, d.outlet, d.name, d.recipients, d.subject, d.status,
+const ENTRY = `d.id, d.record as "recordId", r.number as "recordNumber", r.workflow, d.kind, d.delivery, d.outlet, d.name, d.recipients, d.subject, d.status,
   coalesce((d.content ->> 'hidesReceivers')::boolean, false) as "hidesReceivers",
   d.attempts, d.fault, ${instant('d.created_at')} as "createdAt", ${instant('d.next_at')} as "nextAt", ${instant('d.sent_at')} as "sentAt"`;
 const WHOLE = `${ENTRY}, d.body, d.content`;

@@ -2,6 +2,7 @@ import { Button, Group, Modal, Select, TextInput } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import { type CorrectionRequest, type DeliveryDocument, describeDeliveryFault } from '@ypomet/contract';
 import { useState } from 'react';
+import { Link } from 'react-router';
 import { Loaded } from '../../shared/Loaded.tsx';
 import { Notice } from '../../shared/Notice.tsx';
 import { problemText } from '../../shared/problems.ts';
@@ -27,6 +28,7 @@ export function SettleDialog({ id, onClose }: { readonly id: string; readonly on
                 {describeDeliveryFault(delivery.fault)}
               </Notice>
             )}
+            <DesignLink delivery={delivery} />
             <PutRight delivery={delivery} onDone={onClose} />
             <PutAway delivery={delivery} onDone={onClose} />
           </>
@@ -37,6 +39,18 @@ export function SettleDialog({ id, onClose }: { readonly id: string; readonly on
 }
 
 type Part = { readonly delivery: DeliveryDocument; readonly onDone: () => void };
+
+/** For analysts: where the delivery is designed, so that what went wrong once doesn't go wrong again. */
+function DesignLink({ delivery: { workflow, delivery } }: { readonly delivery: DeliveryDocument }) {
+  const { member } = useSession();
+  if (delivery === '' || !member.roles.includes('analyst')) return null;
+  return (
+    <p className={classes.soft}>
+      <Link to={`/workflows/${workflow}/consequences?delivery=${encodeURIComponent(delivery)}`}>Open it in the design</Link>, to
+      mend it for the records to come.
+    </p>
+  );
+}
 
 /** Sends it, as it is or with another receiver, name or outlet. Only its readers send it elsewhere. */
 function PutRight({ delivery, onDone }: Part) {

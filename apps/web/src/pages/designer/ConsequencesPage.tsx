@@ -72,7 +72,7 @@ function Consequences() {
   }, [definition, members.data, wording]);
   const outcomes = useMemo(() => outcomesOf(played, reasons), [played, reasons]);
   const items = groups.flatMap((group) => group.items);
-  const chosen = items.find(({ path }) => path === address.get('at')) ?? (address.get('at') === null ? items[0] : undefined);
+  const chosen = chosenOf(items, address);
   const select = (path: string | null): void => setAddress(path === null ? {} : { at: path }, { replace: true });
   const shown = grouping === 'stage' ? groups : regroup(groups, grouping);
   return (
@@ -115,6 +115,14 @@ function Consequences() {
       </aside>
     </div>
   );
+}
+
+/** What the page's address names: a part by its path (`at`), or a delivery by its key (`delivery`, from the dispatch log); else the first. */
+function chosenOf(items: readonly Item[], address: URLSearchParams): Item | undefined {
+  const [at, delivery] = [address.get('at'), address.get('delivery')];
+  if (at !== null) return items.find(({ path }) => path === at);
+  if (delivery === null) return items[0];
+  return items.find(({ kind, key }) => key === delivery && (kind === 'mail' || kind === 'web' || kind === 'file'));
 }
 
 const KINDS: Readonly<Record<ItemKind, string>> = {

@@ -1,0 +1,1 @@
+ALTER TABLE "workflows" ADD COLUMN "told_waiting_at" timestamp(3) with time zone;
