@@ -70,6 +70,24 @@ test('many records are found, ordered, laid out, kept as a view and taken away a
     expect(lines).toHaveLength(Number(count));
   });
 
+  await test.step('taken away as another program reads it: keys, no byte order mark, the rows of one table', async () => {
+    await page.getByRole('button', { name: 'Export' }).click();
+    await page.getByRole('menuitem', { name: 'Choose how it is written' }).click();
+    const dialog = page.getByRole('dialog', { name: 'Export these records' });
+    await dialog.getByRole('radio', { name: 'By keys and ids' }).check();
+    await dialog.getByRole('checkbox', { name: 'byte order mark' }).uncheck();
+    await dialog.getByLabel('What is in it').click();
+    await page.getByRole('option', { name: 'Only the rows of Objects' }).click();
+    await expectAccessible(page);
+    const waiting = page.waitForEvent('download');
+    await dialog.getByRole('link', { name: 'Export' }).click();
+    const file = await waiting;
+    expect(file.suggestedFilename()).toBe('objectLoan-objects.csv');
+    const [head] = readFileSync(await file.path(), 'utf8').split('\r\n');
+    expect(head).toMatch(/^record\.number,objects\.title,/);
+    await expect(dialog).toBeHidden();
+  });
+
   await test.step('a record opens from it, and going back shows the same again', async () => {
     const address = page.url();
     await rows(page).nth(1).getByRole('link').click();

@@ -265,6 +265,29 @@ describe('an export', () => {
     expect(Object.keys(rows[0] ?? {})).not.toContain('Secret');
   });
 
+  const linesOf = async (query: string): Promise<readonly string[]> =>
+    String((await get(director, `${filter('name = "birne"')}&${query}`)).body).split('\r\n');
+
+  test.each<[string, string, readonly string[]]>([
+    ['by labels, as sheets read it', '', ['\uFEFFNumber,Worth,Kind', '0002,1000.5,We lend']],
+    ['by keys, for programs', 'names=keys&mark=no', ['record.number,worth,kind', '0002,1000.5,lend']],
+    ['in the workspace’s forms', 'forms=workspace&mark=no', ['Number,Worth,Kind', '0002,"€1,000.50",We lend']],
+    ['with currencies', 'currency=yes&mark=no', ['Number,Worth,Worth: currency,Kind', '0002,1000.5,EUR,We lend']],
+  ])('as CSV %s', async (_, query, expected) => {
+    const lines = await linesOf(`columns=record.number,worth,kind&${query}`);
+    expect(lines.slice(0, 2)).toEqual(expected);
+  });
+
+  test('of a table alone has a line for each row, with its record’s number, and none for records without rows', async () => {
+    const lines = String((await get(director, 'table=rows&mark=no')).body)
+      .trim()
+      .split('\r\n');
+    expect(lines).toEqual(['Number,Rows: Title', '0002,Lamp']);
+    const { body } = await get(director, 'table=rows&format=json');
+    expect(body).toEqual([{ 'record.number': expect.any(String), 'rows.title': 'Lamp' }]);
+    for (const table of ['secret', 'name', 'nowhere']) expect((await get(director, `table=${table}`)).status).toBe(422);
+  });
+
   test('as JSON has the columns asked for, numbers as numbers', async () => {
     const { body } = await get(registrar, `format=json&columns=record.number,name,worth&${filter('name = "birne"')}`);
     expect(body).toEqual([{ 'record.number': expect.any(String), name: 'birne', worth: 1000.5 }]);

@@ -65,6 +65,16 @@ export const ExportQuery = Ordered.extend({
    * an import reads as the same rows.
    */
   tables: z.enum(['cell', 'lines']).default('cell'),
+  /** A table's key: only the rows of this table, each on a line with its record's number. Other columns aren't asked for then. */
+  table: z.union([Key, z.literal('')]).default(''),
+  /** CSV and workbooks: headings, options, members and records by what people call them, or by their keys and ids. */
+  names: z.enum(['labels', 'keys']).default('labels'),
+  /** CSV and workbooks: numbers and days as sheets and programs read them (ISO 8601), or as the workspace writes them. */
+  forms: z.enum(['sheets', 'workspace']).default('sheets'),
+  /** CSV and workbooks: whether each amount of money is followed by a column with its currency (ISO 4217). */
+  currency: z.enum(['yes', 'no']).default('no'),
+  /** CSV: whether a byte order mark comes first, by which sheets know that the text is UTF-8. */
+  mark: z.enum(['yes', 'no']).default('yes'),
 });
 
 export const RegisterEntry = z.object({ record: RecordHeader, submitter: z.string().nullable(), values: Values });

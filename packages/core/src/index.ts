@@ -151,7 +151,7 @@ export { type Refreshed, refreshRecord } from './flow/refresh.ts';
 export { projectDesk, projectRegister, type Register, registerScope } from './flow/register.ts';
 export { certainNext, type Route, routeOf } from './flow/route.ts';
 export { type Previewing, previewDelivery } from './flow/send-out.ts';
-export { fieldToOutside, unquotedCell, writeCell } from './flow/shown-values.ts';
+export { fieldToOutside, quotedCell, unquotedCell, writeCell } from './flow/shown-values.ts';
 export { brokenSignOffs, isSignRequest } from './flow/sign-off.ts';
 export { type AnswerTaken, canBeAnswered, takeAnswer } from './flow/take-answer.ts';
 export { explainCondition, type Reason } from './flow/trace.ts';

@@ -118,6 +118,8 @@ export function writeCell(value: Value, field: Field | SubField | null, style: S
     if (value.kind === 'time') return writeTime(value);
     if (value.kind === 'date-time') return writeInstant(value.ms);
   }
-  const text = formatValue(value, field, style);
-  return isFormula(text) ? `'${text}` : text;
+  return quotedCell(formatValue(value, field, style));
 }
+
+/** A text as a cell: one that a sheet would take for a formula is quoted. */
+export const quotedCell = (text: string): string => (isFormula(text) ? `'${text}` : text);

@@ -1,16 +1,19 @@
-import { REGISTER_FACTS, type RegisterEntry, SERVER_EN } from '@ypomet/contract';
+import { type QueryOf, REGISTER_FACTS, type RegisterEntry, SERVER_EN } from '@ypomet/contract';
 import {
   type ContextValue,
   type Field,
+  fieldToOutside,
   findField,
   formatValue,
   isList,
+  quotedCell,
   readDate,
   readDateTime,
   readFieldValue,
   readLocalMoment,
   type Style,
   type SubField,
+  unquotedCell,
   type Value,
   wallClockOf,
   writeCell,
@@ -68,10 +71,10 @@ export function inLines(column: Column): readonly Column[] {
   }));
 }
 
-/** The lines of a record: one, and one more for each further row of its longest table. */
-export function linesOf(entry: RegisterEntry, columns: readonly Column[]): readonly (readonly Value[])[] {
+/** The lines of a record: at least `least`, and as many as its longest table has rows. */
+export function linesOf(entry: RegisterEntry, columns: readonly Column[], least: 0 | 1): readonly (readonly Value[])[] {
   const cells = columns.map(({ read }) => read(entry));
-  const count = Math.max(1, ...cells.map(({ length }) => length));
+  const count = Math.max(least, ...cells.map(({ length }) => length));
   return Array.from({ length: count }, (_, index) => cells.map((list) => list[index] ?? null));
 }
 
@@ -94,6 +97,55 @@ function factOf({ record, submitter }: RegisterEntry, id: string, zone: string):
   }
 }
 
+/** How an export writes its headings and values; see the query of the operation. */
+export type Writing = Pick<QueryOf<'exportRegister'>, 'names' | 'forms'>;
+
+/** A heading as a cell. */
+export const headingOf = ({ id, heading }: Column, { names }: Writing): string => (names === 'keys' ? id : heading);
+
+/**
+ * A value as the text of a cell. By keys, options are their codes, members and records their ids, yes and no `true` and `false`.
+ * In the workspace's forms, numbers and days are as its pages show them; else they are as sheets and programs read them.
+ */
+export function cellText(value: Value, field: Field | SubField | null, style: Style, { names, forms }: Writing): string {
+  if (value === null) return '';
+  if (names === 'keys' && field && BY_KEY.has(field.type)) {
+    const outside = fieldToOutside(field, value);
+    return quotedCell(Array.isArray(outside) ? outside.map(String).join(', ') : String(outside ?? ''));
+  }
+  return forms === 'workspace' ? quotedCell(formatValue(value, field, style)) : writeCell(value, field, style);
+}
+/** Types of fields whose values have keys or ids besides what people call them. */
+const BY_KEY: ReadonlySet<Field['type']> = new Set(['choice', 'multi-choice', 'member', 'reference', 'yes-no']);
+
+/** The column of an amount, followed by one with its currency where there is an amount; any other column as it is. */
+export function withCurrency(column: Column): readonly Column[] {
+  const { id, heading, field, read } = column;
+  if (field?.type !== 'money') return [column];
+  return [
+    column,
+    {
+      id: `${id}.currency`,
+      heading: `${heading}: currency`,
+      field: null,
+      read: (entry) => read(entry).map((value) => (value === null ? null : field.currency)),
+    },
+  ];
+}
+
+/** The columns of one table on its own: the record's number on each line, then the table's. Refuses what the register doesn't show. */
+export function columnsOfTable(opened: Opened, table: string, style: { readonly zone: string }): readonly Column[] {
+  const [number, own] = columnsOf(opened, `record.number,${table}`, style);
+  if (!number || own?.field?.type !== 'table') throw noColumn('query.table', table);
+  return [
+    {
+      ...number,
+      read: (entry) => (own.read(entry)[0] as readonly Value[] | null)?.map(() => number.read(entry)[0] ?? null) ?? [],
+    },
+    ...inLines(own),
+  ];
+}
+
 /** Figures that a sheet keeps of a number, and characters that a cell holds (common practice). */
 const EXACT_DIGITS = 15;
 const MAX_CELL = 32_000;
@@ -106,8 +158,11 @@ const FIRST_DAY_MS = Date.UTC(1900, 2, 1);
  * of the workspace, where a sheet can hold them; a day before 1900, a moment with parts of a second or of an hour that the clock
  * shows twice is written out in full. All else is text.
  */
-export function sheetCell(value: Value, field: Field | SubField | null, style: Style): SheetCell {
+export function sheetCell(value: Value, field: Field | SubField | null, style: Style, writing: Writing): SheetCell {
   if (value === null) return null;
+  // A text of a workbook is no formula, and needs no quote.
+  if (writing.forms === 'workspace' || (writing.names === 'keys' && field && BY_KEY.has(field.type)))
+    return unquotedCell(cellText(value, field, style, writing)).slice(0, MAX_CELL);
   if (typeof value === 'object' && 'kind' in value) {
     const text = writeCell(value, field, style);
     if (value.kind === 'number') return text.replace(/\D/g, '').length <= EXACT_DIGITS ? { number: Number(text) } : text;

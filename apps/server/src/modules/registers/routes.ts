@@ -22,7 +22,12 @@ export function workflowRegisterRoutes(handle: Handle, context: ServerContext): 
       query,
       actor,
     );
-    reply.type(type).header('content-disposition', `attachment; filename="${params.key}.${ending}"`);
+    reply
+      .type(type)
+      .header(
+        'content-disposition',
+        `attachment; filename="${params.key}${query.table === '' ? '' : `-${query.table}`}.${ending}"`,
+      );
     return reply.send(body) as never;
   });
   handle('registerViews', ({ params, actor }) => service.views(params.key, actor));

@@ -1,12 +1,13 @@
-import { ActionIcon, Button, Checkbox, Menu, Popover, SegmentedControl } from '@mantine/core';
-import { IconChevronDown, IconDownload, IconFilter } from '@tabler/icons-react';
+import { ActionIcon, Button, Checkbox, Popover, SegmentedControl } from '@mantine/core';
+import { IconChevronDown, IconFilter } from '@tabler/icons-react';
 import { useQuery } from '@tanstack/react-query';
 import type { RegisterDocument } from '@ypomet/contract';
 import { describeOutline, makeWording, parseExpression, readOutlineGroup } from '@ypomet/core';
 import { FindInput } from '../../shared/FindInput.tsx';
 import { ViewsMenu } from '../views/ViewsMenu.tsx';
 import { columnsOf } from './columns.ts';
-import { exportAddress, registerViewsQuery, useViews } from './queries.ts';
+import { ExportMenu } from './ExportMenu.tsx';
+import { registerViewsQuery, useViews } from './queries.ts';
 import classes from './Register.module.css';
 import { type Layout, type Shown, withColumn, withMoved } from './register-state.ts';
 import { useRegisterStyle } from './use-register-style.ts';
@@ -150,43 +151,5 @@ function ColumnsMenu({ register, shown, onShow }: Pick<Props, 'register' | 'show
         </ul>
       </Popover.Dropdown>
     </Popover>
-  );
-}
-
-const FORMATS = [
-  { format: 'csv', tables: 'cell', name: 'CSV' },
-  { format: 'xlsx', tables: 'cell', name: 'Workbook (XLSX)' },
-  { format: 'json', tables: 'cell', name: 'JSON' },
-] as const;
-/** Formats that write each row of a table on its own line, which an import can read back. */
-const IN_LINES = [
-  { format: 'csv', tables: 'lines', name: 'CSV, a line for each row' },
-  { format: 'xlsx', tables: 'lines', name: 'Workbook, a line for each row' },
-] as const;
-
-/** The records as narrowed and ordered, with the columns on show, as a file. */
-function ExportMenu({ register, shown }: Pick<Props, 'register' | 'shown'>) {
-  const hasTable = register.definition.fields.some(({ type, key }) => type === 'table' && shown.columns.includes(key));
-  return (
-    <Menu position="bottom-end" withinPortal>
-      <Menu.Target>
-        <Button size="xs" variant="default" leftSection={<IconDownload size={14} aria-hidden="true" />}>
-          Export
-        </Button>
-      </Menu.Target>
-      <Menu.Dropdown>
-        <Menu.Label>These records, these columns</Menu.Label>
-        {[...FORMATS, ...(hasTable ? IN_LINES : [])].map(({ format, tables, name }) => (
-          <Menu.Item
-            key={name}
-            component="a"
-            href={exportAddress(register.definition.key, shown, shown.columns, format, tables)}
-            download={`${register.definition.key}.${format}`}
-          >
-            {name}
-          </Menu.Item>
-        ))}
-      </Menu.Dropdown>
-    </Menu>
   );
 }

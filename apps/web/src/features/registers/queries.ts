@@ -1,5 +1,5 @@
 import { infiniteQueryOptions, keepPreviousData, queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
-import type { BodyInput, HandedOnRow, RegisterEntry, RegisterSettings } from '@ypomet/contract';
+import type { BodyInput, HandedOnRow, QueryOf, RegisterEntry, RegisterSettings } from '@ypomet/contract';
 import { MAX_HANDED_ON } from '@ypomet/contract/limits';
 import { OPERATIONS } from '@ypomet/contract/operations';
 import { callApi } from '../../shared/api.ts';
@@ -81,15 +81,19 @@ export const watchingQuery = (key: string, weeks: number) =>
     placeholderData: keepPreviousData,
   });
 
+/** How an export is written; each part is a query of the operation. */
+export type ExportWishes = Required<
+  Pick<QueryOf<'exportRegister'>, 'format' | 'tables' | 'table' | 'names' | 'forms' | 'currency' | 'mark'>
+>;
+
 /** Where the records as narrowed can be saved from. */
 export function exportAddress(
   key: string,
   { filter, find, sort, direction }: Narrowing,
   columns: readonly string[],
-  format: 'csv' | 'xlsx' | 'json',
-  tables: 'cell' | 'lines',
+  wishes: ExportWishes,
 ): string {
-  const query = new URLSearchParams({ format, filter, find, sort, direction, columns: columns.join(','), tables });
+  const query = new URLSearchParams({ filter, find, sort, direction, columns: columns.join(','), ...wishes });
   return `${OPERATIONS.exportRegister.path.replace(':key', key)}?${query}`;
 }
 
