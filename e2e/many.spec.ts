@@ -69,6 +69,17 @@ test('many records are chosen, what a hand-off would come to is seen for each, a
   await expect(sum).toHaveText(`${count - 1} records would go on, 0 wouldn’t.`);
   await dialog.getByRole('button', { name: /^Accept \(/ }).click();
   await expect(outcome).toContainText('Lux limit is required.');
+  // The same value entered for all: the first lacked it, so now all go on.
+  const before = Number(/^(\d+)/.exec((await sum.textContent()) ?? '')?.[1]);
+  await dialog.getByLabel('Enter a value for all').click();
+  await page.getByRole('option', { name: 'Lux limit' }).click();
+  await expect(dialog.getByRole('textbox', { name: 'Lux limit' })).toBeFocused();
+  await page.keyboard.type('50');
+  await expect(outcome).toBeHidden();
+  await dialog.getByRole('button', { name: 'Try it out with these values' }).click();
+  await expect(sum).toHaveText(/would go on/);
+  await expectAccessible(page);
+  expect(Number(/^(\d+)/.exec((await sum.textContent()) ?? '')?.[1])).toBeGreaterThan(before);
   const goes = Number(/^(\d+)/.exec((await sum.textContent()) ?? '')?.[1]);
   await dialog.getByRole('button', { name: /^Accept: hand on/ }).click();
   await expect(sum).toHaveText(new RegExp(`^${goes} records? went on, ${count - 1 - goes} didn’t\\.$`));

@@ -55,6 +55,7 @@ beforeAll(async () => {
     big: { worth: '500', note: 'b' },
     bare: { worth: '6' },
     twice: { worth: '7', note: 'c' },
+    given: { worth: '8' },
   })) {
     const { body } = await registrar('POST', '/api/intakes/batch/records', { stage: 'ask', handOff: 'send', values });
     ids[name] = body.record.id;
@@ -102,6 +103,23 @@ describe('many records', () => {
     expect(
       (await pool.query('select 1 from deliveries d join records r on r.id = d.record where r.workflow = $1', ['batch'])).rows,
     ).toEqual([]);
+  });
+
+  test('take the same value entered for each; who may not enter it there is refused with its name', async () => {
+    const values = { note: 'As agreed.' };
+    expect(await told(registrar, at(['bare']), { isTrial: true, values })).toEqual([['bare', true, 'Done', 1, '']]);
+    expect(await told(registrar, at(['small']), { isTrial: true, values: { worth: '700' } })).toEqual([
+      ['small', true, 'Big', 1, ''],
+    ]);
+    const [[, isHandedOn, , , codes] = []] = await told(registrar, at(['bare']), { isTrial: true, values: { nothing: 'x' } });
+    expect([isHandedOn, codes]).toEqual([false, 'hand-off/unknown-field']);
+    const run = randomUUID();
+    expect(await told(registrar, at(['given']), { run, values })).toEqual([['given', true, 'Done', 0, '']]);
+    expect((await registrar('GET', `/api/records/${idOf('given')}/shown`)).body.values.note).toBe('As agreed.');
+    // Another value under the same run would be another act.
+    expect(await told(registrar, at(['given']), { run, values: { note: 'Otherwise.' } })).toEqual([
+      ['given', false, null, 0, 'request/idempotency-mismatch'],
+    ]);
   });
 
   test('go on, each by itself; sent again they go on once', async () => {

@@ -272,7 +272,7 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
     response: [{ id: ID, number: 'V-2026-0001', revision: 2, handOffs: [{ key: 'send', name: 'Send' }] }],
   },
   handOnMany: {
-    does: 'Hands records on as they are, at most a hundred at once, each by itself: those that are refused hold up no others. A record that was handed on in the same run before isn’t handed on again. A trial hands nothing on.',
+    does: 'Hands records on as they are, or with the same values entered for each, at most a hundred at once, each by itself: those that are refused hold up no others. A record that was handed on in the same run before isn’t handed on again. A trial hands nothing on.',
     refuses: ['server/outcome-unknown'],
     body: { handOff: 'send', run: ID, isTrial: true, records: [{ id: ID, revision: 2 }] },
     response: { rows: [{ id: ID, isHandedOn: true, stageName: 'Done', wouldSend: 1, wouldOpen: 0, issues: [] }] },

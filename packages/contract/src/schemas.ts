@@ -369,6 +369,8 @@ export const HandOnManyRequest = z.strictObject({
   run: Id,
   /** Hands nothing on, and tells what would come of it. */
   isTrial: z.boolean(),
+  /** Entered for each of them, in place of what it holds. */
+  values: Values.default({}),
   records: z
     .array(z.strictObject({ id: Id, revision: z.int().min(0) }))
     .min(1)

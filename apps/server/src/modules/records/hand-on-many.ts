@@ -20,21 +20,21 @@ export async function offeredHandOffs(service: RecordService, ids: readonly stri
 }
 
 /**
- * Hands records on as they are, or tries out what that would come to, as pressing the hand-off on each does: in order, each by
+ * Hands records on, with the same values entered for each, or tries out what that would come to, as pressing the hand-off on each does: in order, each by
  * itself. What refuses one is told with it; what stops the server stops the whole, and the same can be sent again.
  */
 export async function handOnMany(
   service: RecordService,
-  { handOff, run, isTrial, records }: BodyOf<'handOnMany'>,
+  { handOff, run, isTrial, values, records }: BodyOf<'handOnMany'>,
   actor: Actor,
 ): Promise<HandedOnRow[]> {
   const act = async ({ id, revision }: One): Promise<Omit<HandedOnRow, 'id'>> => {
     if (isTrial) {
-      const { handedOn, stageName } = await service.tryHandOn(id, revision, handOff, actor);
+      const { handedOn, stageName } = await service.tryHandOn(id, revision, handOff, values, actor);
       const { deliveries, followUps } = handedOn;
       return { ...NOTHING, isHandedOn: true, stageName, wouldSend: deliveries.length, wouldOpen: followUps.length };
     }
-    const { record } = await service.handOn(id, revision, handOff, {}, { actor, idempotencyKey: `many-${run}-${id}` });
+    const { record } = await service.handOn(id, revision, handOff, values, { actor, idempotencyKey: `many-${run}-${id}` });
     return { ...NOTHING, isHandedOn: true, stageName: record.stageName };
   };
   const told: HandedOnRow[] = [];

@@ -293,10 +293,11 @@ export class RecordService {
     id: string,
     revision: number,
     handOff: string,
+    values: Values,
     actor: Actor,
   ): Promise<{ handedOn: HandedOn; stageName: string }> {
     const { workflow, record } = await this.loadAt(id, revision, actor);
-    const handedOn = await this.decide(this.pool, workflow, record, handOff, {}, actor);
+    const handedOn = await this.decide(this.pool, workflow, record, handOff, values, actor);
     return { handedOn, stageName: workflow.stages.get(handedOn.record.stage)?.stage.name ?? handedOn.record.stage };
   }
 

@@ -20,7 +20,6 @@ import {
   prepareWorkflow,
   readEntered,
   validateForm,
-  type WorkflowRecord,
 } from '@ypomet/core';
 import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Notice } from '../../shared/Notice.tsx';
@@ -44,6 +43,7 @@ import { inWords, LeftOver } from './LeftOver.tsx';
 import classes from './ParticipantForm.module.css';
 import { RecordForm } from './RecordForm.tsx';
 import { sendFile } from './send-file.ts';
+import { toRecord } from './to-record.ts';
 import { useFormState } from './use-form-state.ts';
 import { type Answering, useServerAnswers } from './use-server-answers.ts';
 
@@ -312,16 +312,6 @@ function canEnter(form: Form, key: string): boolean {
 
 const onlyAsked = (entered: Entered, form: Form, mayAct: boolean): Entered =>
   Object.fromEntries(Object.entries(entered).filter(([key]) => mayAct && canEnter(form, key)));
-
-const toRecord = (header: RecordHeader, document: FormDocument): WorkflowRecord => ({
-  ...header,
-  intake: null,
-  values: document.values as WorkflowRecord['values'],
-  // Defaults that are spent aren't in the form's definition.
-  defaulted: [],
-  followUps: { open: 0, done: 0 },
-  reminded: [],
-});
 
 const isUnreadAt = (unreadable: Unreadable, at: string): boolean =>
   [...unreadable.values()].some((unread) => unread.some(({ path }) => path === at));

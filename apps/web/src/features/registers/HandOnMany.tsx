@@ -1,7 +1,8 @@
 import { Button, Modal } from '@mantine/core';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import type { HandedOnRow, OfferedHandOffs, RegisterEntry } from '@ypomet/contract';
+import type { BodyInput, HandedOnRow, OfferedHandOffs, RegisterEntry } from '@ypomet/contract';
 import { MAX_HANDED_ON } from '@ypomet/contract/limits';
+import { isUnreadText, type Json } from '@ypomet/core';
 import { useRef, useState } from 'react';
 import { inPartsOf } from '../../shared/in-parts.ts';
 import { LeaveGuard } from '../../shared/LeaveGuard.tsx';
@@ -11,6 +12,7 @@ import { RunOutcome } from '../../shared/RunOutcome.tsx';
 import { type RunState, useInParts } from '../../shared/use-in-parts.ts';
 import { offeredQuery, sendHandOns } from './queries.ts';
 import classes from './Register.module.css';
+import { ValuesForAll } from './ValuesForAll.tsx';
 
 export type Chosen = ReadonlyMap<string, RegisterEntry['record']>;
 type Props = { readonly workflow: string; readonly chosen: Chosen; readonly onClose: () => void };
@@ -41,12 +43,23 @@ const sayRecords = (count: number): string => (count === 1 ? '1 record' : `${cou
 function Choice({ workflow, chosen, offered, onClose }: Props & { readonly offered: readonly OfferedHandOffs[] }) {
   const client = useQueryClient();
   const [handOff, setHandOff] = useState<string | null>(null);
-  const by = useRef('');
-  const { state, start, cancel } = useInParts((part: Way['records'], { run, isTrial }, signal) =>
-    sendHandOns({ handOff: by.current, run, isTrial, records: [...part] }, signal),
+  const [entered, setEntered] = useState<Readonly<Record<string, Json>>>({});
+  const asked = useRef<Pick<BodyInput<'handOnMany'>, 'handOff' | 'values'>>({ handOff: '' });
+  // A field that was chosen and left empty stays as it is in each record.
+  const values = Object.fromEntries(Object.entries(entered).filter(([, value]) => value !== null));
+  const { state, start, cancel, reset } = useInParts((part: Way['records'], { run, isTrial }, signal) =>
+    sendHandOns({ ...asked.current, run, isTrial, records: [...part] }, signal),
   );
+  /** Other values are other work: what was tried out no longer says what would come of it. */
+  const enter = (next: Readonly<Record<string, Json>>): void => {
+    setEntered(next);
+    reset();
+  };
   const go = async ({ key, records }: Way, isTrial: boolean): Promise<void> => {
-    by.current = key;
+    const isOther = key !== handOff;
+    // Another hand-off may lead from another stage, which asks for other things.
+    if (isOther) setEntered({});
+    asked.current = { handOff: key, values: isOther ? {} : values };
     setHandOff(key);
     await start(inPartsOf(records, MAX_HANDED_ON), isTrial);
     if (!isTrial) void client.invalidateQueries({ queryKey: ['register', workflow] });
@@ -82,12 +95,20 @@ function Choice({ workflow, chosen, offered, onClose }: Props & { readonly offer
           ))}
         </fieldset>
       )}
+      {way?.records[0] && !isOver && (
+        <ValuesForAll key={way.key} sample={way.records[0].id} entered={entered} isDisabled={isRunning} onEnter={enter} />
+      )}
       {without > 0 && !isOver && (
         <p className={classes.soft}>{without === 1 ? 'On one of them' : `On ${without} of them`} you can press nothing now.</p>
       )}
       {state.status !== 'idle' && <Outcome state={state} chosen={chosen} onCancel={cancel} />}
       <div className={classes.ways}>
-        {way && !isOver && (
+        {way && state.status === 'idle' && (
+          <Button disabled={Object.values(entered).some(isUnreadText)} onClick={() => void go(way, true)}>
+            {Object.keys(values).length === 0 ? 'Try it out' : 'Try it out with these values'}
+          </Button>
+        )}
+        {way && state.status !== 'idle' && !isOver && (
           <Button
             disabled={isRunning || !(state.isTrial && state.status === 'done') || fit.length === 0}
             onClick={() => void go(way, false)}
