@@ -30,6 +30,7 @@ import { RecordClock } from './modules/records/record-clock.ts';
 import { RecordWatch } from './modules/records/record-watch.ts';
 import { recordRoutes } from './modules/records/routes.ts';
 import { RegisterIndexes } from './modules/registers/indexes.ts';
+import { Questions } from './modules/registers/questions.ts';
 import { workflowRegisterRoutes } from './modules/registers/routes.ts';
 import { standInRoutes } from './modules/standins/routes.ts';
 import { unfinishedRoutes } from './modules/unfinished/routes.ts';
@@ -102,6 +103,7 @@ export async function buildServer(config: Config, clock: () => number = Date.now
   const watch = new DraftWatch(config.databaseUrl, database.pool, app.log);
   const sheets = new SheetPool();
   const registerIndexes = new RegisterIndexes(config.databaseUrl, app.log);
+  const questions = new Questions(config.databaseUrl);
   const context: ServerContext = {
     config,
     database,
@@ -115,6 +117,7 @@ export async function buildServer(config: Config, clock: () => number = Date.now
     outlets,
     sheets,
     registerIndexes,
+    questions,
     guests,
     changes: new RecordWatch({ database, workflows }, app.log),
     clock,
@@ -133,6 +136,7 @@ export async function buildServer(config: Config, clock: () => number = Date.now
     await definitions.close();
     await sheets.close();
     await registerIndexes.stop();
+    await questions.stop();
     await outlets.close();
     await pdfs.close();
     await mailbox?.close();

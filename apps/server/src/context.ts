@@ -5,6 +5,7 @@ import type { OutletService } from './modules/outlets/service.ts';
 import type { Guests } from './modules/public-intake/guests.ts';
 import type { RecordWatch } from './modules/records/record-watch.ts';
 import type { RegisterIndexes } from './modules/registers/indexes.ts';
+import type { Questions } from './modules/registers/questions.ts';
 import type { DraftWatch } from './modules/workflows/draft-watch.ts';
 import type { WorkflowCache } from './modules/workflows/workflow-cache.ts';
 import type { Workspace } from './modules/workspace/workspace.ts';
@@ -34,6 +35,8 @@ export type ServerContext = {
   /** Where workbooks are written, off the request loop. */
   readonly sheets: SheetPool;
   readonly registerIndexes: RegisterIndexes;
+  /** Where filters and searches run that members write. */
+  readonly questions: Questions;
   readonly guests: Guests;
   readonly clock: () => number;
   readonly isQueueReady: () => boolean;

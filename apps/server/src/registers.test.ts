@@ -474,6 +474,41 @@ describe('texts of a register', () => {
   });
 });
 
+describe('a filter that is too much work', () => {
+  const dear = ['a', 'b', 'c', 'd'].reduceRight(
+    (condition, name) => `some ${name} in rows satisfies (${condition})`,
+    'a.title != b.title or c.title != d.title',
+  );
+
+  beforeAll(async () => {
+    const rows = Array.from({ length: 200 }, (_, index) => ({ id: `r${index}`, values: { title: 'x' } }));
+    await begin('close', { name: 'Long', rows });
+  });
+
+  test('by its constants is refused before it is worked out', async () => {
+    const answer = await records(registrar, filter('count(for i in 1..1400, j in 1..1400 return i * j) = worth'));
+    expect([answer.status, problemOf(answer).code]).toEqual([422, 'register/too-much-work']);
+    // Constants that are worked out quickly are taken.
+    expect((await records(registrar, filter('worth = sum(for i in 1..20 return i * 5)'))).status).toBe(200);
+  });
+
+  test('over rows within rows is stopped after a while, and the next question of the same member waits for it', async () => {
+    const first = records(registrar, filter(dear));
+    const many = Array.from({ length: 25 }, () => records(registrar, filter('worth = 101')));
+    // Others, and other pages, don't wait.
+    expect((await records(director, filter('worth = 101'))).status).toBe(200);
+    expect((await registrar('GET', '/api/desk')).status).toBe(200);
+    expect((await records(registrar)).status).toBe(200);
+    expect((await server.anybody('GET', '/api/health')).status).toBe(200);
+    const answers = await Promise.all(many);
+    const { status, body } = await first;
+    expect([status, body.code]).toEqual([422, 'register/too-much-work']);
+    const statuses = answers.map((answer) => answer.status);
+    expect(statuses.filter((one) => one === 200)).toHaveLength(20);
+    expect(statuses.filter((one) => one === 429)).toHaveLength(5);
+  }, 60_000);
+});
+
 describe('a large register', () => {
   const names = async (): Promise<readonly string[]> => {
     const { rows } = await server.server.context.database.pool.query(

@@ -12,7 +12,7 @@ const VIEW = { ...VIEW_REQUEST, id: ID, isOwn: true, owner: 'Beryl Quist' };
 export const DESK_NOTES: Readonly<Record<keyof typeof DESK_ROUTES, OperationNote>> = {
   desk: {
     does: 'Lists the records that wait for the member or their roles, those that came first at the top; of one workflow also by a condition over its fields.',
-    refuses: ['register/filter'],
+    refuses: ['register/filter', 'register/too-much-work', 'request/too-many'],
     query: { limit: 50 },
     response: {
       entries: [
@@ -60,13 +60,13 @@ export const DESK_NOTES: Readonly<Record<keyof typeof DESK_ROUTES, OperationNote
   },
   addDeskView: {
     does: 'Keeps what the desk is narrowed to, for the member alone or for all who hold one of their roles.',
-    refuses: ['register/filter'],
+    refuses: ['register/filter', 'register/too-much-work', 'request/too-many'],
     body: VIEW_REQUEST,
     response: VIEW,
   },
   putDeskView: {
     does: 'Changes a view of the desk that the member keeps; one of somebody else’s isn’t found.',
-    refuses: ['register/filter'],
+    refuses: ['register/filter', 'register/too-much-work', 'request/too-many'],
     params: { id: ID },
     body: VIEW_REQUEST,
     response: VIEW,

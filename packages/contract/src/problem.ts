@@ -51,6 +51,7 @@ export const PROBLEM_STATUS = {
   'edit/refused': 422,
   'hand-off/refused': 422,
   'register/filter': 422,
+  'register/too-much-work': 422,
   'delivery/not-waiting': 409,
   'outlet/other-kind': 409,
   'outlet/in-use': 409,

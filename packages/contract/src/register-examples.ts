@@ -28,7 +28,7 @@ export const REGISTER_NOTES: Readonly<Record<keyof typeof REGISTER_ROUTES, Opera
   },
   registerRecords: {
     does: 'Lists records of all versions with the values that the register shows the member, page by page.',
-    refuses: ['register/filter'],
+    refuses: ['register/filter', 'register/too-much-work', 'request/too-many'],
     params: { key: 'visit' },
     query: { filter: 'visitor = "Beryl Quist"', sort: 'visitor', direction: 'up', limit: 50 },
     response: {
@@ -39,14 +39,14 @@ export const REGISTER_NOTES: Readonly<Record<keyof typeof REGISTER_ROUTES, Opera
   },
   registerTotals: {
     does: 'Counts the records of a register as filtered, by stage too, and sums up their searchable numbers.',
-    refuses: ['register/filter'],
+    refuses: ['register/filter', 'register/too-much-work', 'request/too-many'],
     params: { key: 'visit' },
     query: { find: 'Quist' },
     response: { count: 1, stages: [{ stage: 'done', name: 'Done', count: 1 }], sums: [] },
   },
   exportRegister: {
     does: 'Sends the records as filtered and ordered as CSV, as a workbook or as JSON, at most a hundred thousand.',
-    refuses: ['register/filter'],
+    refuses: ['register/filter', 'register/too-much-work', 'request/too-many'],
     params: { key: 'visit' },
     query: { format: 'json', columns: 'record.number,visitor' },
     response: [{ 'record.number': 'V-2026-0001', visitor: 'Beryl Quist' }],

@@ -46,6 +46,10 @@ export const SERVER_EN: ServerLanguage = {
       title: 'The register can’t be filtered or ordered like this.',
       mend: 'Mend what is listed: the fields that it can be searched by are named with the register.',
     },
+    'register/too-much-work': {
+      title: 'The filter or search takes too long.',
+      mend: 'Narrow it: to a stage, to newer records, or to fewer rows of tables within each other.',
+    },
     'delivery/not-waiting': { title: 'The delivery isn’t waiting for a person.', mend: 'Load the list again.' },
     'outlet/other-kind': { title: 'An outlet of another kind has this key.', mend: 'Choose another key.' },
     'outlet/in-use': {

@@ -13,16 +13,27 @@ export type Frame = {
   readonly environment: Environment;
   /** Steps left before an expression is given up as unknown. */
   steps: number;
+  /** Steps that each expression may take; null where all expressions of the frame share what was left at its beginning. */
+  readonly stepsEach: number | null;
   /** Expressions that were given up, each time. Whoever decides by this frame refuses while there are any. */
   readonly overruns: Overrun[];
 };
 
-/** A fresh frame over slots; what is given up in it is told to `overruns`. */
-export const makeFrame = (slots: readonly Value[], environment: Environment, overruns: Overrun[] = []): Frame => ({
+/**
+ * A fresh frame over slots; what is given up in it is told to `overruns`. `sharedSteps`: the steps that all expressions which
+ * are evaluated in it may take together; without it each may take `LIMITS.steps`.
+ */
+export const makeFrame = (
+  slots: readonly Value[],
+  environment: Environment,
+  overruns: Overrun[] = [],
+  sharedSteps: number | null = null,
+): Frame => ({
   slots,
   locals: [],
   environment,
-  steps: LIMITS.steps,
+  steps: sharedSteps ?? LIMITS.steps,
+  stepsEach: sharedSteps === null ? LIMITS.steps : null,
   overruns,
 });
 
@@ -48,6 +59,6 @@ export function withinSteps<T>(frame: Frame, path: string, run: () => T): T | nu
     if (frame.overruns.length < 20) frame.overruns.push({ path, span: error.span });
     return null;
   } finally {
-    frame.steps = LIMITS.steps;
+    if (frame.stepsEach !== null) frame.steps = frame.stepsEach;
   }
 }

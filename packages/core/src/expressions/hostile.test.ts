@@ -204,6 +204,14 @@ describe('bounds', () => {
     '@"2027-01-01" + @"P999999999Y"',
     '@"2027-01-01" + @"P3650000D" * 1000',
     'string join(for a in 1..100000 return "0123456789012345678901234567890123456789")',
+    // Looked at before it is built: whole, these would be texts of many gigabytes.
+    'string join(for a in 1..100000 return "", string join(for b in 1..20000 return "0123456789"))',
+    'replace(string join(for a in 1..24000 return "a"), "a", string join(for b in 1..24000 return "b"))',
+    'replace(string join(for a in 1..24000 return "a"), "a+", string join(for b in 1..9000 return "$0"))',
+    // Counting day by day costs as many steps as there are days.
+    'count(for a in 1..2000 return working days(@"2027-01-01", 10000))',
+    'count(for a in 1..2000 return working hours(@"2027-01-01T10:00:00Z", 4999))',
+    'count(for a in 1..2000 return product(for b in 1..100 return 99999999999999999999))',
   ])('%s is unknown', (text) => {
     expect(evaluated(text)).toBe('null');
   });

@@ -100,6 +100,9 @@ export type Node =
   | ListNode
   | RangeNode;
 
+/** Characters of a text that an expression can come to; a longer one is null. */
+export const MAX_TEXT_VALUE = 1_000_000;
+
 /** Bounds on a single expression, so that every text is read and decided in bounded time. */
 export const LIMITS = {
   textLength: 20_000,

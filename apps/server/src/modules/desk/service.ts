@@ -14,6 +14,7 @@ import { ProblemError } from '../../problem.ts';
 import { aboutEach } from '../records/about.ts';
 import { nowOf, toHeader } from '../records/present.ts';
 import type { ListedRow } from '../records/record-row.ts';
+import type { Queries } from '../records/repository.ts';
 import { whereOf } from '../registers/narrowing.ts';
 import { findNamed, type Where } from '../registers/repository.ts';
 import { describeRegister, MAX_VIEWS } from '../registers/service.ts';
@@ -37,7 +38,10 @@ export class Desk {
       actor,
       limit,
       (row) => row.place,
-      () => listWaiting(this.context.database.pool, actor, where, sort, decodeCursor(after), limit + 1),
+      () => {
+        const list = (db: Queries) => listWaiting(db, actor, where, sort, decodeCursor(after), limit + 1);
+        return filter === '' ? list(this.context.database.pool) : this.context.questions.ask(actor.id, list);
+      },
     );
   }
 

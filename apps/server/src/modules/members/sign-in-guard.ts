@@ -2,7 +2,7 @@ import { createHmac, randomBytes, timingSafeEqual } from 'node:crypto';
 import type pg from 'pg';
 import { RateLimiterPostgres } from 'rate-limiter-flexible';
 import { ProblemError } from '../../problem.ts';
-import { Turns } from './turns.ts';
+import { Turns } from '../../turns.ts';
 
 /** Failed tries a minute from one address. */
 export const FAILURES_PER_ADDRESS = 10;

@@ -40,7 +40,7 @@ export async function exportRegister(exporting: Exporting, query: QueryOf<'expor
   const inRows = query.tables === 'lines' && query.format !== 'json' ? asked.flatMap(inLines) : asked;
   const columns = query.currency === 'yes' ? inRows.flatMap(withCurrency) : inRows;
   // Before anything is sent: what can't be filtered or ordered like this is refused.
-  const first = await exporting.service.rows(exporting.opened, query, undefined, BATCH);
+  const first = await exporting.service.rows(exporting.opened, query, actor, undefined, BATCH);
   const fields = exporting.opened.register.definition.fields.filter(({ key }) =>
     asked.some(({ id }) => id === key || id.startsWith(`${key}.`)),
   );
@@ -86,7 +86,7 @@ async function* pagesOf(
     yield await service.read(opened, rows, actor, fields);
     count += rows.length;
     if (page.next === null || count >= most) return;
-    page = await service.rows(opened, query, page.next, BATCH);
+    page = await service.rows(opened, query, actor, page.next, BATCH);
   }
 }
 

@@ -82,6 +82,9 @@ function filterSql(register: Register, filter: string, moment: Moment, parameter
   });
 }
 
+/** Steps that all constants of a condition may take together: some milliseconds, since it is worked out while others wait. */
+const CONSTANT_STEPS = 50_000;
+
 /** The condition, typed, with all in it that doesn't depend on a record worked out. */
 function readFilter(register: Register, filter: string, { now, workspace }: Moment): CheckedExpression {
   const parsed = parseExpression(filter);
@@ -94,7 +97,9 @@ function readFilter(register: Register, filter: string, { now, workspace }: Mome
     return checked;
   };
   const environment = { now, zone: workspace.zone, calendar: workspace.counting };
-  const { node } = specialiseExpression(check(parsed.value), () => false, makeFrame([], environment), 'known');
+  const frame = makeFrame([], environment, [], CONSTANT_STEPS);
+  const { node } = specialiseExpression(check(parsed.value), () => false, frame, 'known');
+  if (frame.overruns.length > 0) throw new ProblemError('register/too-much-work', { path: 'query.filter' });
   return check(node);
 }
 

@@ -18,6 +18,7 @@ import {
   registerRightOf,
   writeOnlook,
 } from '@ypomet/core';
+import type pg from 'pg';
 import type { ServerContext } from '../../context.ts';
 import { ProblemError } from '../../problem.ts';
 import { Lookups, namesIn } from '../records/lookups.ts';
@@ -79,25 +80,31 @@ export class RegisterService {
   async page(key: string, query: QueryOf<'registerRecords'>, actor: Actor): Promise<ResponseOf<'registerRecords'>> {
     const opened = await this.open(key, actor);
     const fields = fieldsOf(opened.register, query.fields);
-    const { rows, next } = await this.rows(opened, query, query.after, query.limit);
+    const { rows, next } = await this.rows(opened, query, actor, query.after, query.limit);
     return { ...(await this.read(opened, rows, actor, fields)), next };
+  }
+
+  /** Asks the database for records as somebody narrows them: conditions and searches with turns of their own. */
+  private ask<T>({ id }: Actor, { filter, find }: Narrowed, work: (db: pg.Pool) => Promise<T>): Promise<T> {
+    const isPlain = filter.trim() === '' && find.trim() === '';
+    return isPlain ? work(this.context.database.pool) : this.context.questions.ask(id, work);
   }
 
   /** Rows from after a place. */
   async rows(
     { register }: Opened,
     query: Ordered,
+    actor: Actor,
     after: string | undefined,
     limit: number,
   ): Promise<{ readonly rows: readonly RegisterRow[]; readonly next: string | null }> {
     const order = orderOf(register, query.sort, query.direction);
     const place = decodePlace(after, order);
-    const { pool } = this.context.database;
-    const where = whereOf(register, query, this.moment(), await findNamed(pool, query.find));
+    const where = whereOf(register, query, this.moment(), await findNamed(this.context.database.pool, query.find));
     const ordering = order.sql.includes('r.values') ? [order.sql] : [];
     this.context.registerIndexes.want(register.definition.key, [...ordering, ...where.compared]);
     if (where.text !== null) this.context.registerIndexes.wantText(register.definition.key, where.text);
-    const found = await listRegister(pool, where, order, place, limit + 1);
+    const found = await this.ask(actor, query, (db) => listRegister(db, where, order, place, limit + 1));
     const rows = found.slice(0, limit);
     const last = rows.at(-1);
     return { rows, next: found.length > limit && last ? encodePlace({ value: last.place, id: last.id }) : null };
@@ -127,7 +134,7 @@ export class RegisterService {
     const strange = summed.find((sum) => !isNumber(register, sum));
     if (strange !== undefined) throw noColumn('query.sums', strange);
     const where = whereOf(register, query, this.moment(), await findNamed(this.context.database.pool, query.find));
-    const rows = await countRegister(this.context.database.pool, where, summed);
+    const rows = await this.ask(actor, query, (db) => countRegister(db, where, summed));
     const all = rows.find(({ stage }) => stage === null);
     const named = await Promise.all(
       rows.flatMap(({ stage, version, count }) =>

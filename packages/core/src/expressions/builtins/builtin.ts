@@ -31,8 +31,11 @@ export type Builtin = {
   readonly takesNull?: true;
   /** The result can be null although no argument is. */
   readonly partial?: true;
-  /** Steps of the work limit that a call costs besides what it is given; 1 unless it says otherwise. */
-  readonly steps?: number;
+  /**
+   * Steps of the work limit that a call costs besides what it is given; 1 unless it says otherwise. A function of the arguments,
+   * in the order they are written, where their values decide how much work it is.
+   */
+  readonly steps?: number | ((given: readonly Value[]) => number);
   /** Steps for each item of a list it is given and for each few characters of a text; 1 unless it says otherwise. */
   readonly stepsPerItem?: number;
   readonly call: (given: readonly Value[], environment: Environment) => Value;

@@ -34,11 +34,12 @@ const listOrItems = (list: Type, item: Type, result: Signature['result']): reado
 const amountOf = (given: readonly Typing[]): Type =>
   given.map(({ type }) => (type.kind === 'list' ? type.of.type : type)).reduce<Type>((a, b) => joinTypes(a, b) ?? a, number);
 
-const fold = (name: string, call: (values: readonly Exact[]) => Value, steps = 1): Builtin => ({
+const fold = (name: string, call: (values: readonly Exact[]) => Value, steps = 1, stepsPerItem = 1): Builtin => ({
   name,
   clause: CLAUSE,
   partial: true,
   steps,
+  stepsPerItem,
   takesNull: true,
   signatures: listOrItems(numbers, number, name === 'product' ? number : amountOf),
   call: ([list]) => {
@@ -214,7 +215,7 @@ export const listBuiltins: readonly Builtin[] = [
   extreme('min', 1),
   extreme('max', -1),
   fold('sum', sumExact),
-  fold('product', product),
+  fold('product', product, 1, 30),
   fold('mean', mean),
   fold('median', median),
   fold('stddev', deviation, 1500),

@@ -1,4 +1,5 @@
 import { compilePattern } from '#pattern-engine';
+import { MAX_TEXT_VALUE } from '../tree.ts';
 import type { Pattern } from './pattern-engine.ts';
 
 const MAX_PATTERN = 500;
@@ -49,8 +50,8 @@ export function readReplacement(text: string, groups: number): Replacement | nul
   return parts;
 }
 
-/** The text with every match replaced. */
-export function replaceMatches(pattern: Pattern, text: string, replacement: Replacement): string {
+/** The text with every match replaced; null where it would be longer than `MAX_TEXT_VALUE`, which is noticed before it is built. */
+export function replaceMatches(pattern: Pattern, text: string, replacement: Replacement): string | null {
   const matcher = pattern.matcher(text);
   const groups = pattern.groupCount();
   let result = '';
@@ -60,6 +61,7 @@ export function replaceMatches(pattern: Pattern, text: string, replacement: Repl
     for (const part of replacement) {
       if (typeof part === 'string') result += part;
       else if (part <= groups) result += matcher.group(part) ?? '';
+      if (result.length > MAX_TEXT_VALUE) return null;
     }
     end = matcher.end();
   }

@@ -1,6 +1,7 @@
 import { exactInteger, findInteger } from '../../values/exact.ts';
 import { writeText } from '../../values/text.ts';
 import { isList, type Value } from '../../values/value.ts';
+import { MAX_TEXT_VALUE } from '../tree.ts';
 import { listOf, TYPES } from '../types.ts';
 import { type Builtin, optional, parameter } from './builtin.ts';
 import type { Pattern } from './pattern-engine.ts';
@@ -44,7 +45,11 @@ function split(given: readonly Value[]): Value {
 
 function join(given: readonly Value[]): Value {
   const parts = (given[0] as readonly Value[]).filter((part) => part !== null);
-  return parts.every((part) => typeof part === 'string') ? parts.join((given[1] as string | null | undefined) ?? '') : null;
+  if (!parts.every((part) => typeof part === 'string')) return null;
+  const delimiter = (given[1] as string | null | undefined) ?? '';
+  // Looked at before it is built: a long delimiter between many parts would fill the memory.
+  const length = parts.reduce((sum, part) => sum + part.length, delimiter.length * Math.max(0, parts.length - 1));
+  return length > MAX_TEXT_VALUE ? null : parts.join(delimiter);
 }
 
 const before = (whole: string, part: string): string => (whole.includes(part) ? whole.slice(0, whole.indexOf(part)) : '');

@@ -1,5 +1,6 @@
 import { approximate, type Exact, findInteger } from '../../values/exact.ts';
 import { type DateTimeValue, type DateValue, makeDate, makeDateTime, wallClockOf } from '../../values/temporal.ts';
+import { isList, type Value } from '../../values/value.ts';
 import { addWorkingDays, addWorkingTime, clockOn } from '../../values/working-calendar.ts';
 import { TYPES } from '../types.ts';
 import { type Builtin, parameter } from './builtin.ts';
@@ -7,8 +8,19 @@ import { type Builtin, parameter } from './builtin.ts';
 const { number, date, dateTime } = TYPES;
 const CLAUSE = 'Ypomet';
 const HOUR_MS = 3_600_000;
-/** Counting goes day by day. */
+/** Counting goes day by day, and through at most this many idle days: steps of a call, and for each day and hour counted (measured). */
 const STEPS = 400;
+const STEPS_A_DAY = 10;
+const STEPS_AN_HOUR = 150;
+
+/** Steps of counting as many as the one number among the arguments says; whichever is named first. */
+const stepsFor =
+  (each: number) =>
+  (given: readonly Value[]): number => {
+    const n = given.find((value) => value !== null && typeof value === 'object' && !isList(value) && value.kind === 'number');
+    const count = n === undefined ? 0 : Math.abs(approximate(n as Exact));
+    return STEPS + (Number.isFinite(count) ? Math.ceil(count * each) : 0);
+  };
 
 /** Days and hours counted in the workspace's working calendar. DMN has no such functions: these are the profile's own. */
 export const workingBuiltins: readonly Builtin[] = [
@@ -16,7 +28,7 @@ export const workingBuiltins: readonly Builtin[] = [
     name: 'working days',
     clause: CLAUSE,
     partial: true,
-    steps: STEPS,
+    steps: stepsFor(STEPS_A_DAY),
     signatures: [
       { parameters: [parameter('from', date), parameter('n', number)], result: date },
       { parameters: [parameter('from', dateTime), parameter('n', number)], result: dateTime },
@@ -40,7 +52,7 @@ export const workingBuiltins: readonly Builtin[] = [
     name: 'working hours',
     clause: CLAUSE,
     partial: true,
-    steps: STEPS * 5,
+    steps: stepsFor(STEPS_AN_HOUR),
     signatures: [{ parameters: [parameter('from', dateTime), parameter('n', number)], result: dateTime }],
     call: ([from, n], { calendar, zone }) => {
       const ms = Math.round(approximate(n as Exact) * HOUR_MS);

@@ -1,4 +1,4 @@
-import { ProblemError } from '../../problem.ts';
+import { ProblemError } from './problem.ts';
 
 type Waiting = { active: number; readonly queue: (() => void)[] };
 
