@@ -1,4 +1,5 @@
 import type { NumberCell, Sheets } from '../workers/sheet-worker.ts';
+import { unpackedSize } from './unpacked-size.ts';
 
 /** Why a file can’t be read, in a sentence. */
 export class UnfitFile extends Error {}
@@ -39,8 +40,18 @@ function clockText(date: Date): string {
   return ms % DAY_MS === 0 ? day : `${day}T${time}`;
 }
 
-/** Sheets are read in a worker, which is loaded when one is chosen. */
-export function readSheets(file: File): Promise<Sheets> {
+/** What a workbook may unpack to: a hundred thousand lines of thirty columns are about half of it. */
+const MAX_UNPACKED_BYTES = 200_000_000;
+
+/**
+ * Reads the sheets of a workbook in a worker, which is loaded when one is chosen. Its unpacked size is looked at before
+ * anything is unpacked. Rejects with {@link UnfitFile}, or with the signal's reason once that is aborted.
+ */
+export async function readSheets(file: File, signal?: AbortSignal): Promise<Sheets> {
+  const size = await unpackedSize(file);
+  if (size !== null && size > MAX_UNPACKED_BYTES)
+    throw new UnfitFile(`It unpacks to ${Math.round(size / 1_000_000)} MB. Take its lines in parts, or save it as CSV.`);
+  signal?.throwIfAborted();
   const worker = new Worker(new URL('../workers/sheet-worker.ts', import.meta.url), { type: 'module' });
   const unfit = new UnfitFile('It can’t be read as a sheet. Save it as XLSX or CSV again.');
   return new Promise<Sheets>((resolve, reject) => {
@@ -48,6 +59,7 @@ export function readSheets(file: File): Promise<Sheets> {
       data.sheets ? resolve(data.sheets) : reject(unfit),
     );
     worker.addEventListener('error', () => reject(unfit));
+    signal?.addEventListener('abort', () => reject(signal.reason));
     worker.postMessage(file);
   }).finally(() => worker.terminate());
 }

@@ -19,10 +19,10 @@ export const MAX_IMPORT_BYTES = 20_000_000;
 export const MAX_LINES = 100_000;
 
 /** Reads a CSV or XLSX with a line that names the columns, for a workspace of a locale. Rejects with {@link UnfitFile}. */
-export async function readImportFile(file: File, locale: string): Promise<readonly Sheet[]> {
+export async function readImportFile(file: File, locale: string, signal?: AbortSignal): Promise<readonly Sheet[]> {
   if (file.size > MAX_IMPORT_BYTES) throw new UnfitFile('It is larger than 20 MB. Take it in parts.');
   if (file.name.toLowerCase().endsWith('.xlsx')) {
-    const sheets = await readSheets(file);
+    const sheets = await readSheets(file, signal);
     const { decimal } = numberMarks(locale);
     const texts = (data: readonly (readonly unknown[])[]) => data.map((line) => line.map((cell) => cellText(cell, decimal)));
     return filled(sheets.map(({ sheet, data }) => ({ ...toSheet(sheet, texts(data)), isTyped: true })));

@@ -2,7 +2,7 @@ import { Button, FileButton, Select } from '@mantine/core';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import type { IntakeDocument } from '@ypomet/contract';
 import { numberMarks, openStoredWorkflow, prepareWorkflow } from '@ypomet/core';
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { ColumnsTable } from '../../features/imports/ColumnsTable.tsx';
 import { ImportOutcome } from '../../features/imports/ImportOutcome.tsx';
@@ -65,10 +65,15 @@ function Import({ intake }: { readonly intake: IntakeDocument }) {
     setDecimal(list[index]?.isTyped ? own : (list[index]?.decimal ?? own));
     reset();
   };
+  const stopping = useRef(new AbortController());
   const reading = useMutation({
-    mutationFn: (file: File) => readImportFile(file, workspace.locale),
+    mutationFn: (file: File) => {
+      stopping.current = new AbortController();
+      return readImportFile(file, workspace.locale, stopping.current.signal);
+    },
     onSuccess: (list) => take(list, 0),
   });
+  useEffect(() => () => stopping.current.abort(), []);
   const isRunning = state.status === 'running';
   const isBegun = state.status !== 'idle' && !state.isTrial && !isRunning;
   const run = (isTrial: boolean): void => void start(partsOf(read.rows), isTrial);
@@ -93,6 +98,11 @@ function Import({ intake }: { readonly intake: IntakeDocument }) {
               </Button>
             )}
           </FileButton>
+          {reading.isPending && (
+            <Button variant="default" onClick={() => stopping.current.abort(new Error('You stopped it. Nothing was read.'))}>
+              Stop reading
+            </Button>
+          )}
           {sheet && <span className={classes.soft}>{reading.variables?.name}</span>}
           {sheets.length > 1 && (
             <Select
