@@ -14,6 +14,7 @@ import { deliver } from './modules/deliveries/deliver.ts';
 import { deliveryRoutes } from './modules/deliveries/routes.ts';
 import { type Notice, tellWaiting } from './modules/deliveries/tell-waiting.ts';
 import { deskRoutes } from './modules/desk/routes.ts';
+import { BegunUploads } from './modules/files/begun-uploads.ts';
 import { FileIntake } from './modules/files/intake.ts';
 import { makePartStore, resumableUploads } from './modules/files/resumable.ts';
 import { fileRoutes } from './modules/files/routes.ts';
@@ -193,11 +194,16 @@ async function registerRoutes(app: FastifyInstance, context: ServerContext): Pro
   deskRoutes(handle, context);
   workflowRegisterRoutes(handle, context);
   unfinishedRoutes(handle, context, records);
-  const fileIntake = new FileIntake(context, intakes);
-  fileRoutes(handle, context, fileIntake, records);
   const parts = makePartStore(config.dataDir);
-  await resumableUploads(app, parts, fileIntake);
-  const tidying = keepTidy(async () => void (await parts.deleteExpired()), app.log);
+  const uploads = new BegunUploads(context.database.pool, parts.directory, config.keepFreeBytes);
+  const fileIntake = new FileIntake(context, intakes, uploads);
+  fileRoutes(handle, context, fileIntake, records);
+  await resumableUploads(app, parts, fileIntake, uploads);
+  const forgetUnfinished = async (): Promise<void> => {
+    await parts.deleteExpired();
+    await uploads.forgetOld();
+  };
+  const tidying = keepTidy(forgetUnfinished, app.log);
   app.addHook('onClose', async () => tidying.stop());
   deliveryRoutes(handle, context);
   outletRoutes(handle, context);

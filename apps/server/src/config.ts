@@ -32,6 +32,8 @@ export type Config = {
   readonly allowedAddresses: readonly string[];
   /** Where file outlets have their folders. */
   readonly registersDir: string;
+  /** Bytes of the disk that files handed over by guests leave free. */
+  readonly keepFreeBytes: number;
   /** Keys that secrets of outlets are encrypted with, the present one first. */
   readonly secretKeys: readonly SecretKey[];
   readonly logLevel: string;
@@ -65,6 +67,7 @@ export function readConfig(environment: NodeJS.ProcessEnv): Config {
     receiverPort: isDemo ? Number(environment.YPOMET_RECEIVER_PORT ?? 0) : null,
     allowedAddresses: (environment.YPOMET_ALLOWED_ADDRESSES ?? '').split(',').flatMap((one) => one.trim() || []),
     registersDir: path.resolve(environment.YPOMET_REGISTERS ?? path.join(dataDir, 'registers')),
+    keepFreeBytes: Number(environment.YPOMET_KEEP_FREE_MB ?? 500) * 1_000_000,
     secretKeys: environment.YPOMET_SECRET_KEYS
       ? readSecretKeys(environment.YPOMET_SECRET_KEYS)
       : [deriveSecretKey(keptSecret(path.join(dataDir, 'outlet-secret')))],

@@ -2,6 +2,7 @@ import { execFile } from 'node:child_process';
 import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { promisify } from 'node:util';
+import { brotliDecompressSync } from 'node:zlib';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { makeOpenApi } from '@ypomet/contract';
 import openapiTS, { astToString } from 'openapi-typescript';
@@ -152,3 +153,25 @@ const { record } = must(
 );
 console.log(record.number, 'at', record.stageName);
 `;
+
+describe('documents of the API', () => {
+  test.each(['/api/openapi.json', '/api/schemas/workflow.json'])('%s is compressed, and known by its tag', async (url) => {
+    const { app } = server.server;
+    const plain = await app.inject({ url });
+    expect([plain.statusCode, plain.headers['content-type']]).toEqual([200, 'application/json; charset=utf-8']);
+    const small = await app.inject({ url, headers: { 'accept-encoding': 'gzip, br' } });
+    expect(small.headers['content-encoding']).toBe('br');
+    expect(brotliDecompressSync(small.rawPayload).toString()).toBe(plain.body);
+    const again = await app.inject({ url, headers: { 'if-none-match': String(plain.headers.etag) } });
+    expect([again.statusCode, again.body]).toEqual([304, '']);
+  });
+
+  test('are given to one address sixty times a minute', async () => {
+    const statuses: number[] = [];
+    for (let count = 0; count < 62; count++)
+      statuses.push(
+        (await server.server.app.inject({ url: '/api/schemas/workflow.json', remoteAddress: '192.0.2.7' })).statusCode,
+      );
+    expect(statuses).toEqual([...Array.from({ length: 60 }, () => 200), 429, 429]);
+  });
+});

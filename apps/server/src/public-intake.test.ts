@@ -325,6 +325,22 @@ describe('a guest', () => {
     expect(problemOf(late as never).code).toBe('link/shut');
   });
 
+  test('has at most five files under way', async () => {
+    const { pass } = await visit(await addressOf());
+    const begin = async (): Promise<number> => {
+      const headers = {
+        authorization: `Bearer ${pass}`,
+        'tus-resumable': '1.0.0',
+        'upload-length': '1000',
+        'upload-metadata': `filename ${Buffer.from('a.pdf').toString('base64')}`,
+      };
+      return (await server.anybody('POST', '/api/uploads', undefined, headers)).status;
+    };
+    const statuses = [];
+    for (let count = 0; count < 7; count++) statuses.push(await begin());
+    expect(statuses).toEqual([201, 201, 201, 201, 201, 429, 429]);
+  });
+
   test('who never handed anything in is forgotten, with their files', async () => {
     const address = await addressOf();
     const { pass, guest } = await visit(address);

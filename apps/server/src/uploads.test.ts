@@ -4,8 +4,9 @@ import os from 'node:os';
 import path from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { BODY_LIMITS, UPLOADS_PATH } from '@ypomet/contract';
+import { PARTS_KEPT_MS } from './modules/files/begun-uploads.ts';
 import { mediaTypeOf } from './modules/files/content.ts';
-import { makePartStore, PARTS_KEPT_MS } from './modules/files/resumable.ts';
+import { makePartStore } from './modules/files/resumable.ts';
 import { TestServer } from './testing/test-server.ts';
 
 // Files in parts, by the tus protocol 1.0.0 (tus.io): creation, offsets, and going on after a break.
@@ -114,8 +115,77 @@ describe('a file in parts', () => {
     expect(partsThere()).toEqual([]);
   });
 
+  test('is named as the server named it: no other file beside its parts is reached', async () => {
+    const at = (await create(1000)).headers.get('location') ?? '';
+    for (const name of [`${at}.json`, `${at}%00`, `${at}/..`, `${UPLOADS_PATH}/6f1d2a52-0c1b-4f6e-9d10-5a7f6f3f0005_`])
+      expect([name, (await send('DELETE', name, {})).status]).toEqual([name, 404]);
+    expect(partsThere()).toHaveLength(2);
+    await send('DELETE', at, {});
+    expect(partsThere()).toEqual([]);
+  });
+
+  test('is answered like everything else: problem details, kept by nobody, for no other site', async () => {
+    const created = await create(1000, 'rooms.pdf', { origin: base });
+    const at = created.headers.get('location') ?? '';
+    const wrong = await patch(at, 7, pdf(100), { origin: base });
+    expect([wrong.status, wrong.headers.get('content-type')]).toEqual([
+      409,
+      expect.stringMatching(/^application\/problem\+json/),
+    ]);
+    expect(await wrong.json()).toMatchObject({ code: 'upload/offset', status: 409 });
+    for (const { headers } of [created, wrong]) {
+      expect(headers.get('cache-control')).toBe('no-store');
+      expect(headers.get('access-control-allow-origin')).toBeNull();
+    }
+    await send('DELETE', at, { origin: base });
+    const gone = await send('PATCH', at, { 'upload-offset': '0', 'content-type': 'application/offset+octet-stream' }, pdf(10));
+    expect(await gone.json()).toMatchObject({ code: 'thing/not-found' });
+  });
+
   test('is taken from another site’s page no more than anything else', async () => {
     expect((await create(10, 'a.pdf', { origin: 'https://elsewhere.example' })).status).toBe(403);
+  });
+});
+
+describe('files that are begun and never ended', () => {
+  const places: string[] = [];
+  const begin = async (bytes: number): Promise<string> => {
+    const answer = await create(bytes, 'rooms.pdf', { cookie: other });
+    if (answer.status === 201) places.push(answer.headers.get('location') ?? '');
+    return answer.status === 201 ? 'begun' : `${answer.status} ${(await answer.json()).code}`;
+  };
+  const letGo = async (): Promise<void> => {
+    for (const place of places.splice(0)) await send('DELETE', place, { cookie: other });
+  };
+
+  test('are twenty at most for one member; one that is let go makes room', async () => {
+    const all = await Promise.all(Array.from({ length: 25 }, () => begin(1000)));
+    expect(all.filter((one) => one === 'begun')).toHaveLength(20);
+    expect(all.filter((one) => one === '429 upload/too-many')).toHaveLength(5);
+    await send('DELETE', places.pop() ?? '', { cookie: other });
+    expect(await begin(1000)).toBe('begun');
+    await letGo();
+    expect(partsThere()).toEqual([]);
+  });
+
+  test('count towards the day’s bytes by what was announced', async () => {
+    const all = await Promise.all(Array.from({ length: 12 }, () => begin(50_000_000)));
+    expect(all.filter((one) => one === 'begun')).toHaveLength(10);
+    expect(all.filter((one) => one === '429 request/too-many')).toHaveLength(2);
+    await letGo();
+    expect(await begin(50_000_000)).toBe('begun');
+    await letGo();
+  });
+
+  test('leave room on the disk: where there is little, a sentence says so', async () => {
+    const full = await TestServer.make({ keepFreeBytes: 1e15 });
+    try {
+      const call = await full.as('borrower');
+      const answer = await call('POST', '/api/files?name=a.pdf', '%PDF-1.7', { 'content-type': 'application/pdf' });
+      expect([answer.status, answer.body.code]).toEqual([507, 'server/no-room']);
+    } finally {
+      await full.close();
+    }
   });
 });
 

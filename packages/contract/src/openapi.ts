@@ -5,6 +5,7 @@ import * as dispatchSchemas from './dispatch-schemas.ts';
 import type { OperationNote } from './example-parts.ts';
 import { NOTES } from './examples.ts';
 import { SERVER_EN } from './messages/en.ts';
+import { uploadPaths } from './openapi-uploads.ts';
 import { PROBLEM_STATUS, Problem, type ProblemCode } from './problem.ts';
 import * as publicLinkSchemas from './public-link-routes.ts';
 import * as registerSchemas from './register-schemas.ts';
@@ -222,6 +223,7 @@ export function makeOpenApi(): Json {
     const path = route.path.replace(/:(\w+)/g, '{$1}');
     paths[path] = { ...paths[path], [route.method.toLowerCase()]: operationOf(name, route) };
   }
+  Object.assign(paths, uploadPaths(refusals, referenceTo(schemas.FileEntry, 'output')));
   const components = { ...componentsOf('output'), ...componentsOf('input') };
   return {
     openapi: '3.1.0',

@@ -434,6 +434,21 @@ export const publicLinks = pgTable(
 );
 
 /** Guests by the public link they came by; kept from their first file or record on. */
+/** Files that are being handed over in parts, with the bytes that were announced. */
+export const uploads = pgTable(
+  'uploads',
+  {
+    id: text('id').primaryKey(),
+    member: uuid('member').notNull(),
+    /** Of a guest: the public link, and the address they come from. */
+    link: uuid('link'),
+    address: text('address').notNull(),
+    bytes: bigint('bytes', { mode: 'number' }).notNull(),
+    begunAt: instant('begun_at').notNull().defaultNow(),
+  },
+  (table) => [index('uploads_begun').on(table.begunAt)],
+);
+
 export const guests = pgTable(
   'guests',
   {

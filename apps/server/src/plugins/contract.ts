@@ -13,11 +13,13 @@ import {
   type RouteName,
 } from '@ypomet/contract';
 import type { Actor } from '@ypomet/core';
+import { workflowJsonSchema } from '@ypomet/core';
 import type { FastifyInstance, FastifyReply, FastifyRequest, onRequestAsyncHookHandler, RouteOptions } from 'fastify';
 import { serializerCompiler, validatorCompiler } from 'fastify-type-provider-zod';
 import { z } from 'zod';
 import type { Guest } from '../modules/public-intake/guests.ts';
 import { ProblemError } from '../problem.ts';
+import { serveDocument } from './documents.ts';
 import { rateKeyOf, requireActor, requireGuest } from './sessions.ts';
 
 /** A request, validated by its contract. */
@@ -66,12 +68,15 @@ export class Made {
   constructor(readonly json: string) {}
 }
 
-/** Validation by the contract, its OpenAPI 3.1 document at `/api/openapi.json`, and the registration of handlers. */
+/**
+ * Validation by the contract, its OpenAPI 3.1 document at `/api/openapi.json`, the JSON Schema of definition files, and the
+ * registration of handlers.
+ */
 export async function useContract(app: FastifyInstance): Promise<Handle> {
   app.setValidatorCompiler(validatorCompiler);
   app.setSerializerCompiler(serializerCompiler);
-  const document = makeOpenApi();
-  app.get('/api/openapi.json', async () => document);
+  serveDocument(app, '/api/openapi.json', makeOpenApi);
+  serveDocument(app, ROUTES.workflowSchema.path, workflowJsonSchema);
   return (name, handler, admit) => {
     const route: Route = ROUTES[name];
     const options: RouteOptions = {

@@ -43,6 +43,7 @@ export const loanRequest = (...objects: readonly ReturnType<typeof objectRow>[])
 });
 
 export type MakeOptions = {
+  readonly keepFreeBytes?: number;
   readonly patience?: Partial<Patience>;
   readonly isDemo?: boolean;
   readonly hasHistory?: boolean;
@@ -91,6 +92,7 @@ export class TestServer {
         receiverPort: 0,
         allowedAddresses: more.allowedAddresses ?? [],
         registersDir: path.join(dataDir, 'registers'),
+        keepFreeBytes: more.keepFreeBytes ?? 0,
         secretKeys: more.secretKeys ?? [deriveSecretKey('tests')],
         logLevel: 'silent',
         patience: { ...PATIENCE, ...more.patience },

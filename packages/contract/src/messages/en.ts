@@ -60,6 +60,18 @@ export const SERVER_EN: ServerLanguage = {
       title: 'You have more unfinished forms than can be kept.',
       mend: 'Hand some on, or give them up on your desk.',
     },
+    'upload/too-many': {
+      title: 'Too many files are under way.',
+      mend: 'Let those that are under way come to an end, or stop them.',
+    },
+    'upload/offset': {
+      title: 'The part doesn’t follow on what came before.',
+      mend: 'Ask with HEAD how much of the file is here, and go on from there.',
+    },
+    'server/no-room': {
+      title: 'There is no room for files now.',
+      mend: 'Tell whoever runs the server that its disk is nearly full. What was entered is kept; send the file later.',
+    },
     'file/empty': { title: 'The file is empty.', mend: 'Choose one that holds something.' },
     'file/other-content': {
       title: 'The file holds something else than its name says.',

@@ -4,11 +4,10 @@ import type { ServerContext } from '../../context.ts';
 import { ProblemError } from '../../problem.ts';
 import type { Guest } from '../public-intake/guests.ts';
 import type { PublicIntakes } from '../public-intake/service.ts';
+import { type BegunUploads, DAILY_BYTES } from './begun-uploads.ts';
 import { mediaTypeOf } from './content.ts';
 import type { Taken } from './store.ts';
 
-/** Bytes that one member may hand over in a day. */
-const DAILY_BYTES = 500_000_000;
 const MEDIA_TYPE = /^[a-z0-9][a-z0-9!#$&^_.+-]{0,60}\/[a-z0-9][a-z0-9!#$&^_.+-]{0,60}$/;
 
 /** What is said of a file by whoever hands it over. */
@@ -19,15 +18,20 @@ export class FileIntake {
   constructor(
     private readonly context: Pick<ServerContext, 'database' | 'files'>,
     private readonly intakes: PublicIntakes,
+    private readonly uploads: BegunUploads,
   ) {}
 
-  /** Whether somebody may hand over a file now, before anything of it is read. Codes: `request/too-many`, `link/shut`. */
+  /**
+   * Whether somebody may hand over a file now, before anything of it is read. Codes: `request/too-many`, `link/shut`,
+   * `server/no-room`.
+   */
   async admit(actor: Actor, guest: Guest | null): Promise<void> {
     const { rows } = await this.context.database.pool.query<{ bytes: number }>(
       `select coalesce(sum(bytes), 0)::float8 as bytes from files where member = $1 and at > now() - interval '1 day'`,
       [actor.id],
     );
     if ((rows[0]?.bytes ?? 0) >= DAILY_BYTES) throw new ProblemError('request/too-many', { retryAfterSeconds: 3600 });
+    await this.uploads.admit(BODY_LIMITS.file, guest !== null);
     if (guest) await this.intakes.admitFile(guest);
   }
 

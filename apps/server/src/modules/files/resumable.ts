@@ -2,22 +2,24 @@ import { AsyncLocalStorage } from 'node:async_hooks';
 import { randomUUID } from 'node:crypto';
 import { mkdirSync } from 'node:fs';
 import path from 'node:path';
+import { Readable } from 'node:stream';
 import { FileStore as PartStore } from '@tus/file-store';
 import { Server, type Upload } from '@tus/server';
 import { BODY_LIMITS, FileName, UPLOADS_PATH } from '@ypomet/contract';
+import type { Actor } from '@ypomet/core';
 import type { FastifyInstance, FastifyReply, FastifyRequest } from 'fastify';
 import { rateKeyOf, requireActor } from '../../plugins/sessions.ts';
 import { makeProblem, ProblemError } from '../../problem.ts';
+import type { Guest } from '../public-intake/guests.ts';
+import { type BegunUploads, PARTS_KEPT_MS } from './begun-uploads.ts';
 import type { FileIntake, Said } from './intake.ts';
 
-/** How long a file that wasn't handed over whole can be gone on with. */
-export const PARTS_KEPT_MS = 24 * 3_600_000;
 /** New files, and requests in all, that one member or guest may send a minute. */
 const NEW_A_MINUTE = 120;
 const REQUESTS_A_MINUTE = 1200;
 
 /** Whose request the protocol's server is at. */
-const asking = new AsyncLocalStorage<string>();
+const asking = new AsyncLocalStorage<Asking>();
 
 /** Where parts wait for the rest of their file. */
 export function makePartStore(dataDir: string): PartStore {
@@ -26,37 +28,53 @@ export function makePartStore(dataDir: string): PartStore {
   return new PartStore({ directory, expirationPeriodInMilliseconds: PARTS_KEPT_MS });
 }
 
+type Asking = { readonly actor: Actor; readonly guest: Guest | null; readonly address: string };
 type Answer = { readonly status_code: number; readonly body: string };
 
 /**
  * Files handed over in parts that can be gone on with, by the tus protocol 1.0.0 (creation, expiration, termination), as
- * `@tus/server` has it. The last part is answered with the file as a field names it, or with problem details. Whose a
+ * `@tus/server` has it. The last part is answered with the file as a field names it; refusals are problem details. Whose a
  * file is stands in the name of its parts: nobody else finds it.
  */
-export async function resumableUploads(app: FastifyInstance, parts: PartStore, intake: FileIntake): Promise<void> {
+export async function resumableUploads(
+  app: FastifyInstance,
+  parts: PartStore,
+  intake: FileIntake,
+  uploads: BegunUploads,
+): Promise<void> {
+  /** Ends an upload, and answers with why. */
+  const giveUp = async (id: string, error: unknown): Promise<Answer> => {
+    await uploads.end(id);
+    return asAnswer(error);
+  };
   const server = new Server({
     path: UPLOADS_PATH,
     datastore: parts,
     relativeLocation: true,
     maxSize: BODY_LIMITS.file,
-    namingFunction: () => `${asking.getStore()}_${randomUUID()}`,
-    onUploadCreate: async (_request, { metadata, size }) => {
-      if (size === undefined) throw asAnswer(new ProblemError('request/invalid', { path: 'Upload-Length' }));
+    namingFunction: () => `${asking.getStore()?.actor.id}_${randomUUID()}`,
+    onUploadCreate: async (_request, { id, metadata, size }) => {
+      const own = asking.getStore();
+      if (!own || size === undefined) throw asAnswer(new ProblemError('request/invalid', { path: 'Upload-Length' }));
       if (size === 0) throw asAnswer(new ProblemError('file/empty'));
       if (!saidOf(metadata)) throw asAnswer(new ProblemError('request/invalid', { path: 'Upload-Metadata.filename' }));
+      await uploads.begin({ id, bytes: size, ...own }).catch((error: unknown) => {
+        throw asAnswer(error);
+      });
       return {};
     },
     onUploadFinish: async (_request, { id, metadata, storage }) => {
       const said = saidOf(metadata);
-      const member = asking.getStore();
+      const member = asking.getStore()?.actor.id;
       if (!said || !storage || !member) throw new Error(`an upload ${id} without what it was begun with`);
       try {
         const entry = await intake.adopt(storage.path, member, said);
         await parts.configstore.delete(id);
+        await uploads.end(id);
         return { status_code: 200, headers: { 'content-type': 'application/json' }, body: JSON.stringify(entry) };
       } catch (error) {
         await parts.remove(id);
-        throw asAnswer(error);
+        throw await giveUp(id, error);
       }
     },
   });
@@ -66,10 +84,10 @@ export async function resumableUploads(app: FastifyInstance, parts: PartStore, i
     own.addContentTypeParser('*', (_request, _payload, done) => done(null));
     const limit = (max: number) => own.rateLimit({ max, timeWindow: 60_000, keyGenerator: rateKeyOf });
     const onRequest = [async (request: FastifyRequest) => void requireActor(request)];
-    const answer = async (request: FastifyRequest, reply: FastifyReply): Promise<void> => {
-      for (const [name, value] of Object.entries(reply.getHeaders())) if (value !== undefined) reply.raw.setHeader(name, value);
-      reply.hijack();
-      await asking.run(requireActor(request).id, () => server.handle(request.raw, reply.raw));
+    const answer = async (request: FastifyRequest, reply: FastifyReply): Promise<unknown> => {
+      const whose = { actor: requireActor(request), guest: request.guest, address: request.ip };
+      const response = await asking.run(whose, () => server.handleWeb(toWebRequest(request)));
+      return sendAnswer(response, reply);
     };
     own.route({
       method: 'POST',
@@ -88,12 +106,61 @@ export async function resumableUploads(app: FastifyInstance, parts: PartStore, i
         ...onRequest,
         limit(REQUESTS_A_MINUTE) as never,
         async (request) => {
-          if (!request.params.id.startsWith(`${requireActor(request).id}_`)) throw new ProblemError('thing/not-found');
+          const [whose, name = ''] = request.params.id.split('_');
+          if (whose !== requireActor(request).id || !UPLOAD.test(name)) throw new ProblemError('thing/not-found');
         },
       ],
-      handler: answer,
+      handler: async (request, reply) => {
+        const sent = await answer(request, reply);
+        if (request.method === 'DELETE' && reply.statusCode === 204) await uploads.end(request.params.id);
+        return sent;
+      },
     });
   });
+}
+
+/** What follows whose it is in an upload's name: nothing that could be another file beside its parts. */
+const UPLOAD = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/;
+
+/** A request as the protocol's server reads it, with its body as a stream. */
+function toWebRequest({ raw }: FastifyRequest): Request {
+  const headers = new Headers();
+  for (const [name, value] of Object.entries(raw.headers)) if (typeof value === 'string') headers.set(name, value);
+  const hasBody = raw.method === 'PATCH' || raw.method === 'POST';
+  return new Request(`http://uploads.invalid${raw.url}`, {
+    method: raw.method ?? 'GET',
+    headers,
+    ...(hasBody ? { body: Readable.toWeb(raw) as ReadableStream, duplex: 'half' } : {}),
+  });
+}
+
+/** Headers of the protocol; others of its server (such as those that open it to pages of other sites) aren't passed on. */
+const PASSED_ON = /^(upload-|tus-|location$|content-type$)/;
+
+/** Sends what the protocol's server answered: refusals as problem details, whatever form they had. */
+async function sendAnswer(response: Response, reply: FastifyReply): Promise<unknown> {
+  const text = await response.text();
+  reply.code(response.status);
+  response.headers.forEach((value, name) => {
+    if (PASSED_ON.test(name)) reply.header(name, value);
+  });
+  if (response.status < 400) return reply.send(text === '' ? undefined : text);
+  return reply.type('application/problem+json').send(text.startsWith('{') ? text : JSON.stringify(problemFor(response.status)));
+}
+
+/** The problem that a status of the protocol's server means. */
+function problemFor(status: number) {
+  switch (status) {
+    case 404:
+    case 410:
+      return makeProblem('thing/not-found');
+    case 409:
+      return makeProblem('upload/offset');
+    case 413:
+      return makeProblem('request/too-large');
+    default:
+      return makeProblem(status >= 500 ? 'server/fault' : 'request/invalid');
+  }
 }
 
 /** What was said of a file when it was begun; null where its name is none. */

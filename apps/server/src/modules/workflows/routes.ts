@@ -1,4 +1,3 @@
-import { workflowJsonSchema } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
 import type { Handle } from '../../plugins/contract.ts';
 import { openStream } from '../../plugins/streams.ts';
@@ -10,7 +9,6 @@ export function workflowRoutes(handle: Handle, context: ServerContext): void {
     reply.header('etag', `"${draft.revision}"`);
     return draft.document;
   };
-  handle('workflowSchema', async () => workflowJsonSchema());
   handle('workflows', ({ query }) => service.list(query.find ?? ''));
   handle('createWorkflow', async ({ text, actor, reply }) => answer(reply, await service.create(text, actor.id)));
   handle('changeWorkflow', ({ params, body }) => service.change(params.key, body));
