@@ -14,6 +14,7 @@ type Who = 'registrar' | 'conservator' | 'borrower' | 'other' | 'director';
 async function watch(who: Who, query = '', at = server) {
   const [cookie, port] = [await at.cookieOf(who), await at.listen()];
   let text = '';
+  let isOver = false;
   const request = http.get({ host: '127.0.0.1', port, path: `/api/changes${query}`, headers: { cookie } });
   const status = await new Promise<number>((resolve, reject) => {
     request.once('response', (response) => {
@@ -22,6 +23,9 @@ async function watch(who: Who, query = '', at = server) {
       });
       // A stream that is closed here breaks off.
       response.on('error', () => {});
+      response.once('end', () => {
+        isOver = true;
+      });
       resolve(response.statusCode ?? 0);
     });
     request.once('error', reject);
@@ -31,6 +35,8 @@ async function watch(who: Who, query = '', at = server) {
     status,
     changes: () => text.split('data: {"type":"changed"}').length - 1,
     text: () => text,
+    isOver: () => isOver,
+    cookie,
     close: () => request.destroy(),
   };
 }
@@ -44,6 +50,26 @@ const begin = async (): Promise<{ readonly id: string; readonly revision: number
   });
   return body.record;
 };
+
+describe('a stream of changes', () => {
+  test('ends with the session it was opened in, or when its member has other roles; others go on', async () => {
+    const [left, changed, kept] = await Promise.all([watch('director'), watch('conservator'), watch('registrar')]);
+    await server.server.app.inject({ method: 'DELETE', url: '/api/session', headers: { cookie: left.cookie } });
+    const { pool } = server.server.context.database;
+    await pool.query(`update members set roles = array_append(roles, 'other') where email like 'carla@%'`);
+    try {
+      await eventually(
+        async () => [left.isOver(), changed.isOver()],
+        (over) => over.every(Boolean),
+        30,
+      );
+      expect(kept.isOver()).toBe(false);
+    } finally {
+      await pool.query(`update members set roles = array_remove(roles, 'other')`);
+      for (const stream of [left, changed, kept]) stream.close();
+    }
+  }, 60_000);
+});
 
 describe('changes of records', () => {
   test('are told to those who may see them: at the desk, in the register, at the record', async () => {

@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { FAILURES_PER_ADDRESS, FREE_FAILURES } from './modules/members/sign-in-guard.ts';
+import { isUnavailable } from './db/database.ts';
+import { FAILURES_PER_ADDRESS, FREE_FAILURES, SignInGuard } from './modules/members/sign-in-guard.ts';
 import { cookiesOf, problemOf, TestServer } from './testing/test-server.ts';
 
 const INES = 'ines@lindenmuseum.invalid';
@@ -77,6 +78,29 @@ describe('guessing passwords', () => {
     // The device of somebody else is none of this account's.
     const other = cookiesOf(await signIn('rufus@lindenmuseum.invalid', PASSWORD, '203.0.113.202'));
     expect((await signIn(INES, PASSWORD, '203.0.113.201', other)).status).toBe(429);
+  });
+
+  test('strangers’ failures behind the same address don’t lock out a device that is known', async () => {
+    await forgetLimits();
+    const device = cookiesOf(await signIn(INES, PASSWORD, '203.0.113.210'))
+      .split('; ')
+      .find((cookie) => cookie.startsWith('ypomet_device='));
+    for (let index = 0; index < FAILURES_PER_ADDRESS; index++)
+      await signIn(`nobody${index}@lindenmuseum.invalid`, 'x', '203.0.113.211');
+    expect((await signIn(INES, PASSWORD, '203.0.113.211')).status).toBe(429);
+    expect((await signIn(INES, PASSWORD, '203.0.113.211', device)).status).toBe(200);
+  });
+
+  test('without a free connection it is a fault of the moment, and names nobody’s address', async () => {
+    const full = { query: () => Promise.reject(new Error('timeout exceeded when trying to connect')), connect: () => null };
+    const guard = new SignInGuard(full as never, 'secret');
+    const attempt = guard.attempt({ address: '203.0.113.9', email: INES, device: undefined }, async () => null);
+    const error = await attempt.then(
+      () => null,
+      (reason: unknown) => reason,
+    );
+    expect(isUnavailable(error)).toBe(true);
+    expect(String(error)).not.toContain('203.0.113.9');
   });
 
   test('a right password makes what failed before it forgotten', async () => {

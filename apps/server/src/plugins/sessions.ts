@@ -18,6 +18,10 @@ declare module 'fastify' {
     /** Read with the session; never stored in it. */
     actor?: Actor | null;
   }
+  interface FastifyInstance {
+    /** Whether whoever sent a request is still who they were: the same session or pass, with the same roles. */
+    isStillSignedIn: (request: FastifyRequest) => Promise<boolean>;
+  }
   interface FastifyRequest {
     actor: Actor | null;
     /** Whose pass was sent, where one was: then nobody's session counts. */
@@ -31,7 +35,7 @@ export const SESSION_COOKIE = 'ypomet_session';
 /** Sessions in PostgreSQL: any server process knows them, and they outlive a restart. */
 class DatabaseSessions implements SessionStore {
   private readonly db: Drizzle;
-  private readonly find: (id: string) => Promise<Session | null>;
+  readonly find: (id: string) => Promise<Session | null>;
 
   constructor({ drizzle, pool }: Database) {
     this.db = drizzle;
@@ -77,13 +81,18 @@ class DatabaseSessions implements SessionStore {
   }
 }
 
+/** The pass that a request was sent with; undefined where there is none. */
+const passOf = ({ headers }: FastifyRequest): string | undefined =>
+  /^Bearer ([\w-]{1,200})$/i.exec(headers.authorization ?? '')?.[1];
+
 /** Cookie sessions, and `request.actor` for whoever is signed in. */
 export async function useSessions(app: FastifyInstance, context: ServerContext): Promise<void> {
   await app.register(cookie);
+  const store = new DatabaseSessions(context.database);
   await app.register(session, {
     secret: context.config.sessionSecret,
     cookieName: SESSION_COOKIE,
-    store: new DatabaseSessions(context.database),
+    store,
     saveUninitialized: false,
     rolling: false,
     cookie: { httpOnly: true, sameSite: 'strict', secure: context.config.isSecure, path: '/', maxAge: TWELVE_HOURS_MS },
@@ -92,7 +101,7 @@ export async function useSessions(app: FastifyInstance, context: ServerContext):
   app.decorateRequest('guest', null);
   // Right after the session is there, before anything of a body is read.
   app.addHook('onRequest', async (request) => {
-    const pass = /^Bearer ([\w-]{1,200})$/i.exec(request.headers.authorization ?? '')?.[1];
+    const pass = passOf(request);
     if (pass !== undefined) {
       const found = await context.guests.find(pass);
       request.guest = found?.guest ?? null;
@@ -102,7 +111,16 @@ export async function useSessions(app: FastifyInstance, context: ServerContext):
     const { actor } = request.session;
     request.actor = actor && (context.config.isDemo || !isDemoMember(actor.id)) ? actor : null;
   });
+  app.decorate('isStillSignedIn', async (request: FastifyRequest): Promise<boolean> => {
+    const pass = passOf(request);
+    const now =
+      pass === undefined ? (await store.find(request.session.sessionId))?.actor : (await context.guests.find(pass))?.actor;
+    return now !== null && now !== undefined && now.id === request.actor?.id && hasSameRoles(now, request.actor);
+  });
 }
+
+const hasSameRoles = (a: Actor, b: Actor): boolean =>
+  a.roles.length === b.roles.length && a.roles.every((role) => b.roles.includes(role));
 
 type SessionRow = { readonly id: string; readonly data: Session; readonly actor: Actor | null };
 

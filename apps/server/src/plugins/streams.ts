@@ -7,11 +7,28 @@ const STREAM_HEADERS = {
   'x-accel-buffering': 'no',
 };
 
-/** Keeps an answer open for server-sent events; whoever has it writes and ends it. */
+/** How often it is looked whether whoever reads a stream may still read it. */
+export const LOOKED_AFTER_MS = 10_000;
+
+/**
+ * Keeps an answer open for server-sent events; whoever has it writes and ends it. It also ends by itself, within ten seconds,
+ * when the session it was opened in is over, or its member has other roles or is gone. While the database is away it stays open.
+ */
 export function openStream(reply: FastifyReply): ServerResponse {
+  const { raw, request, server } = reply;
   reply.hijack();
-  reply.raw.writeHead(200, { ...STREAM_HEADERS, ...(reply.getHeaders() as Record<string, string>) });
-  return reply.raw;
+  raw.writeHead(200, { ...STREAM_HEADERS, ...(reply.getHeaders() as Record<string, string>) });
+  const look = (): void => {
+    server.isStillSignedIn(request).then(
+      (isStill) => {
+        if (!isStill) raw.end();
+      },
+      (error: Error) => request.log.warn({ message: error.message }, 'it isn’t known whether a stream may go on'),
+    );
+  };
+  const timer = setInterval(look, LOOKED_AFTER_MS).unref();
+  raw.once('close', () => clearInterval(timer));
+  return raw;
 }
 
 /** An answer that stays open. */

@@ -20,7 +20,8 @@ export type Try = { readonly address: string; readonly email: string; readonly d
 /**
  * Slows down guessing of passwords, in all server processes together. An address may fail ten times a minute; an account
  * pauses after five failures for 1, 2, 4 … seconds, up to a quarter of an hour. Strangers' failures don't lock anybody out:
- * a device on which somebody signed in before (it has a signed cookie) has an account of failures of its own.
+ * a device on which somebody signed in before (it has a signed cookie) has an account of failures and turns of its own, also
+ * behind an address from which strangers fail.
  */
 export class SignInGuard {
   private readonly addresses: RateLimiterPostgres;
@@ -54,9 +55,9 @@ export class SignInGuard {
    * time, so that many at once are counted like many in turn.
    */
   async attempt<T>(one: Try, isRight: () => Promise<T | null>): Promise<T | null> {
-    return this.turns.take(one.address, async () => {
-      const key = this.accountOf(one);
-      const [address, pause] = await Promise.all([this.addresses.get(one.address), this.pauses.get(key)]);
+    const { key, isKnown } = this.accountOf(one);
+    return this.turns.take(isKnown ? key : one.address, async () => {
+      const [address, pause] = await Promise.all([isKnown ? null : this.addresses.get(one.address), this.pauses.get(key)]);
       if (address && address.remainingPoints <= 0) throw tooMany(address.msBeforeNext);
       if (pause && pause.consumedPoints > 0) throw tooMany(pause.msBeforeNext);
       const found = await isRight();
@@ -80,13 +81,13 @@ export class SignInGuard {
   }
 
   /** Failures are counted for the account, apart for each device that is known to be its owner's. */
-  private accountOf({ email, device }: Try): string {
+  private accountOf({ email, device }: Try): { readonly key: string; readonly isKnown: boolean } {
     const account = email.toLowerCase();
     const [id = '', signature = ''] = (device ?? '').split('.');
     const expected = Buffer.from(this.sign(account, id));
     const given = Buffer.from(signature);
     const isKnown = id !== '' && given.length === expected.length && timingSafeEqual(given, expected);
-    return isKnown ? `${hash(account)}.${id}` : hash(account);
+    return { key: isKnown ? `${hash(account)}.${id}` : hash(account), isKnown };
   }
 
   private sign(email: string, id: string): string {
