@@ -151,7 +151,7 @@ export async function buildServer(config: Config, clock: () => number = Date.now
 async function registerRoutes(app: FastifyInstance, context: ServerContext): Promise<void> {
   const { config } = context;
   answerWithProblems(app);
-  guardOrigin(app);
+  guardOrigin(app, config);
   await app.register(helmet, {
     contentSecurityPolicy: {
       useDefaults: false,
@@ -228,6 +228,7 @@ function makeOutlets({
   const kinds = {
     mail: makeMailOutlet({
       fallback: mailbox ? { host: '127.0.0.1', port: mailbox.port } : config.smtp,
+      allowed,
       locale,
       files,
       render,

@@ -120,6 +120,19 @@ export const FileSettings = z.strictObject({
   folder: z.string().regex(/^[A-Za-z0-9][A-Za-z0-9_ -]{0,99}$/, 'Letters, digits, spaces and hyphens.'),
 });
 export const OutletSettings = z.discriminatedUnion('kind', [MailSettings, WebSettings, FileSettings]);
+/** Whether an address says where an endpoint is and nothing else: no name or password, no line break, no way up its path. */
+const isPlainAddress = (text: string): boolean =>
+  /^https?:\/\/[^\s\p{Cc}@\\#/?]+([/?][^\s\p{Cc}\\#]*)?$/iu.test(text) && !/\/(\.|%2e){1,2}([/?]|$)/i.test(text);
+/** Names that a Windows share takes for devices (common practice). */
+const RESERVED_NAME = /^(con|prn|aux|nul|com\d|lpt\d)$/i;
+/** Settings that may be saved. Those that were saved before there were these rules are still read. */
+export const NewOutletSettings = OutletSettings.superRefine((settings, context) => {
+  const refuse = (path: string, message: string): void => void context.addIssue({ code: 'custom', path: [path], message });
+  if (settings.kind === 'web' && !isPlainAddress(settings.address))
+    refuse('address', 'An address without name, password, “..” or line breaks.');
+  if (settings.kind === 'file' && (RESERVED_NAME.test(settings.folder) || settings.folder.endsWith(' ')))
+    refuse('folder', 'A name that every file system takes: not con, nul or com1, and no space at its end.');
+});
 export type OutletSettings = z.infer<typeof OutletSettings>;
 export type OutletSettingsInput = z.input<typeof OutletSettings>;
 /** A place that deliveries go to. The secret is written and never read. */
@@ -136,7 +149,7 @@ export const OutletDocument = z.object({
 });
 export const OutletRequest = z.strictObject({
   name: z.string().trim().min(1).max(200),
-  settings: OutletSettings,
+  settings: NewOutletSettings,
   /** Null takes it away; left out, it stays as it is. */
   secret: z.string().min(8).max(500).nullable().optional(),
 });

@@ -35,6 +35,7 @@ export const PROBLEM_STATUS = {
   'request/too-many': 429,
   'request/bad-address': 400,
   'request/unfit-text': 400,
+  'request/wrong-host': 421,
   'request/foreign-origin': 403,
   'request/unsupported-media-type': 415,
   'request/idempotency-mismatch': 422,

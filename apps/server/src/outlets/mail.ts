@@ -1,6 +1,7 @@
 import { isMailAddress, writeHtml, writePlain } from '@ypomet/core';
 import nodemailer, { type Transporter } from 'nodemailer';
 import type { FileStore } from '../modules/files/store.ts';
+import { isAllowedHost } from './allowed-addresses.ts';
 import { notSent, type Outlet, type OutletSetup, type Received, type Sending } from './outlet.ts';
 import { type Render, writtenName, writtenType } from './written.ts';
 
@@ -12,6 +13,8 @@ const MAX_BYTES = 20_000_000;
 export type MailMeans = {
   /** The mail server of the configuration, for outlets that name none. */
   readonly fallback: { readonly host: string; readonly port: number };
+  /** Addresses and names, with ports, of the machine's own network that outlets may name. */
+  readonly allowed: readonly string[];
   readonly locale: string;
   readonly files: FileStore;
   readonly render: Render;
@@ -47,13 +50,19 @@ export function makeMailOutlet(means: MailMeans): Outlet<'mail'> {
     transports.set(key, { changedAt, transport });
     return transport;
   };
+  /** Refuses a mail server in the server's own network that the configuration doesn't name, as for web endpoints. */
+  const admit = async ({ settings: { host, port } }: OutletSetup<'mail'>): Promise<void> => {
+    if (host !== '' && !(await isAllowedHost(host, port, means.allowed))) throw notSent('not-allowed', {}, { isFinal: true });
+  };
   return {
     kind: 'mail',
     send: async (setup, sending) => {
+      await admit(setup);
       const message = await writeMessage(setup, sending, means);
       return sendWith(transportOf(setup), message, receiversOf(sending.content));
     },
     try: async (setup) => {
+      await admit(setup);
       await transportOf(setup)
         .verify()
         .catch((error: Error) => {

@@ -14,9 +14,10 @@ import { FileStore } from '../modules/files/store.ts';
 import { startReceiver } from '../standins/receiver.ts';
 import { faultOf } from '../testing/fault-of.ts';
 import { writePdf } from '../workers/write-pdf.ts';
+import { isAllowedAddress, isAllowedHost } from './allowed-addresses.ts';
 import { makeMailOutlet } from './mail.ts';
 import { NotSent, type OutletSetup, type Sending } from './outlet.ts';
-import { addressOf, isAllowedAddress, isExpected, makeWebOutlet, readAnswer } from './web.ts';
+import { addressOf, isExpected, makeWebOutlet, readAnswer } from './web.ts';
 import { makeRender } from './written.ts';
 
 const folder = mkdtempSync(path.join(os.tmpdir(), 'ypomet-outlets-'));
@@ -25,6 +26,40 @@ const render = makeRender(async ({ title, text }) => writePdf(title, text, 'en',
 const files = new FileStore(path.join(folder, 'files'));
 const ID = '00000000-0000-4000-8000-000000000001';
 const paragraph = (text: string): RichText => [{ kind: 'paragraph', runs: [{ text }] }];
+
+describe('hosts of mail servers', () => {
+  test.each<[string, number, readonly string[], boolean]>([
+    ['127.0.0.1', 25, [], false],
+    ['[::1]', 25, [], false],
+    ['localhost', 5432, [], false],
+    ['10.0.0.7', 587, [], false],
+    ['10.0.0.7', 587, ['10.0.0.7:587'], true],
+    ['10.0.0.7', 5432, ['10.0.0.7:587'], false],
+    ['mail.inside.example', 587, ['mail.inside.example:587'], true],
+    ['203.0.113.7', 587, [], false],
+    ['93.184.216.34', 587, [], true],
+    ['nowhere.invalid', 587, [], false],
+  ])('%s at port %d, with %j allowed: %s', async (host, port, allowed, expected) => {
+    expect(await isAllowedHost(host, port, allowed)).toBe(expected);
+  });
+
+  test('in the server’s own network are neither tried nor sent to', async () => {
+    const outlet = makeMailOutlet({ fallback: { host: '127.0.0.1', port: 1 }, allowed: [], locale: 'en', files, render });
+    const settings = {
+      kind: 'mail',
+      host: '127.0.0.1',
+      port: 5432,
+      encryption: 'none',
+      user: '',
+      from: 'a@b.example',
+      fromName: 'A',
+    };
+    const setup = { key: 'inside', settings, secret: null, changedAt: '' } as OutletSetup<'mail'>;
+    expect(await faultOf(outlet.try(setup))).toEqual(['not-allowed', true]);
+    expect(await faultOf(outlet.send(setup, { id: ID, sequence: 1, content: {} as never }))).toEqual(['not-allowed', true]);
+    await outlet.close();
+  });
+});
 
 describe('mail', () => {
   type Mail = Sending<'mail'>;
@@ -95,7 +130,7 @@ describe('mail', () => {
     const port = await new Promise<number>((resolve) => {
       const listener = server.listen(0, '127.0.0.1', () => resolve((listener.address() as AddressInfo).port));
     });
-    outlet = makeMailOutlet({ fallback: { host: '127.0.0.1', port }, locale: 'en', files, render });
+    outlet = makeMailOutlet({ fallback: { host: '127.0.0.1', port }, allowed: [], locale: 'en', files, render });
   });
   afterEach(() => {
     state.taken.length = 0;
@@ -200,7 +235,7 @@ describe('mail', () => {
   });
 
   test('nobody listening is said at once, and the trial says it too', async () => {
-    const other = makeMailOutlet({ fallback: { host: '127.0.0.1', port: 1 }, locale: 'en', files, render });
+    const other = makeMailOutlet({ fallback: { host: '127.0.0.1', port: 1 }, allowed: [], locale: 'en', files, render });
     expect(await faultOf(other.send(setup, mail()))).toEqual(['unreachable', false]);
     expect(await faultOf(other.try(setup))).toEqual(['unreachable', false]);
     await other.close();

@@ -5,21 +5,13 @@ import { createSigner, httpbis } from 'http-message-signatures';
 import ipaddr from 'ipaddr.js';
 import { parse } from 'lossless-json';
 import { Agent, buildConnector, type Dispatcher, request } from 'undici';
+import { isAllowedAddress } from './allowed-addresses.ts';
 import { notSent, type Outlet, type OutletSetup, type Sending } from './outlet.ts';
 
 /** The largest answer that is read: what is taken from it are single values. */
 const MAX_ANSWER_BYTES = 1_000_000;
 const MAX_BODY_BYTES = 10_000_000;
 const SHOWN_ANSWER = 2000;
-
-/**
- * Whether a delivery may go to an address: those of the open network, and those that the configuration names. Any other, of
- * the machine or its network, could let a design ask what only the server can reach (OWASP, server side request forgery).
- */
-export function isAllowedAddress(address: string, port: number, allowed: readonly string[]): boolean {
-  if (allowed.includes(`${address}:${port}`) || allowed.includes(`[${address}]:${port}`)) return true;
-  return ipaddr.isValid(address) && ipaddr.process(address).range() === 'unicast';
-}
 
 class NotAllowed extends Error {
   constructor() {

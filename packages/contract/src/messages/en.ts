@@ -15,6 +15,10 @@ export const SERVER_EN: ServerLanguage = {
       title: 'A text holds a character that can’t be kept.',
       mend: 'Remove U+0000 and halves of characters.',
     },
+    'request/wrong-host': {
+      title: 'The request names another host.',
+      mend: 'Use the application’s own address; whoever runs the server sets it as YPOMET_ADDRESS.',
+    },
     'request/foreign-origin': { title: 'The request comes from another site.', mend: 'Use the application’s own address.' },
     'request/unsupported-media-type': { title: 'The media type isn’t taken.', mend: 'Send application/json.' },
     'request/idempotency-mismatch': {
