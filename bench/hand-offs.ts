@@ -28,7 +28,7 @@ ${writeHandOffsSql('skips-held').replace(
   `(select jsonb_build_array(jsonb_build_object('place', 0, 'id', id, 'revision', revision, 'stage', 'registrarCheck',
     'stage_kind', 'work', 'track', track, 'waiting_roles', '["registrar"]'::jsonb, 'values', values, 'at', now(), 'arrived_at', now(), 'arrives', true, 'member', submitted_by,
     'defaulted', '[]'::jsonb, 'reminded', '[]'::jsonb, 'refused', '[]'::jsonb,
-    'events', '[{"type":"handed-on"}]'::jsonb, 'deliveries', '[]'::jsonb, 'fingerprint', repeat('f', 64), 'answer', values))
+    'events', '[{"type":"handed-on","from":"conservationReview","to":"registrarCheck"}]'::jsonb, 'deliveries', '[]'::jsonb, 'fingerprint', repeat('f', 64), 'answer', values))
     from records where id = :record)`,
 )};`;
 

@@ -452,6 +452,18 @@ describe('watching', () => {
     ]);
     expect(body.since).toBe('2026-11-08T23:00:00Z');
   });
+
+  test('leaves out events of which it isn’t known between which stages they were', async () => {
+    const { pool } = server.server.context.database;
+    const before = (await registrar('GET', '/api/registers/listed/watching?weeks=4')).body.ways;
+    await pool.query(
+      `insert into record_events (record, revision, at, by, event)
+       select id, 9, now(), submitted_by, '{"type":"handed-on"}' from records where workflow = 'listed' limit 1`,
+    );
+    const { status, body } = await registrar('GET', '/api/registers/listed/watching?weeks=4');
+    expect([status, body.ways]).toEqual([200, before]);
+    await pool.query('delete from record_events where revision = 9');
+  });
 });
 
 describe('texts of a register', () => {

@@ -1,7 +1,11 @@
 import { type ProblemCode, type ProblemDetail, SERVER_EN } from '@ypomet/contract';
 import { describeTerm, termOfIssue } from '@ypomet/core';
 import type { FastifyError, FastifyInstance, FastifyReply, FastifyRequest } from 'fastify';
-import { hasZodFastifySchemaValidationErrors, type ZodFastifySchemaValidationError } from 'fastify-type-provider-zod';
+import {
+  hasZodFastifySchemaValidationErrors,
+  isResponseSerializationError,
+  type ZodFastifySchemaValidationError,
+} from 'fastify-type-provider-zod';
 import { isUnavailable } from '../db/database.ts';
 import { makeProblem, ProblemError } from '../problem.ts';
 
@@ -31,7 +35,15 @@ export function answerProblem(error: FastifyError, request: FastifyRequest, repl
   const problem = error instanceof ProblemError ? error.problem : fromError(error);
   if (problem.status >= 500) {
     const log = problem.status === 503 ? 'warn' : 'error';
-    request.log[log]({ err: { name: error.name, message: error.message, stack: error.stack } }, 'fault');
+    // An answer that its own schema refuses is told by where it is unfit, without the values.
+    const unfit = isResponseSerializationError(error)
+      ? {
+          method: error.method,
+          url: request.routeOptions.url,
+          paths: error.cause.issues.slice(0, 10).map(({ path }) => path.join('.')),
+        }
+      : undefined;
+    request.log[log]({ err: { name: error.name, message: error.message, stack: error.stack }, unfit }, 'fault');
   }
   const after = error instanceof ProblemError ? error.retryAfterSeconds : null;
   if (problem.status === 503 || (problem.status === 429 && after)) reply.header('retry-after', after ?? RETRY_AFTER_SECONDS);
