@@ -325,6 +325,17 @@ describe('a guest', () => {
     expect(problemOf(late as never).code).toBe('link/shut');
   });
 
+  test('who hands in twice at once under one key gets one record, and one answer for both', async () => {
+    const { begin } = await visit(await addressOf());
+    const answers = await Promise.all(Array.from({ length: 4 }, () => begin(REQUEST, {}, 'guest-key-at-once')));
+    expect(answers.map(({ status }) => status)).toEqual([201, 201, 201, 201]);
+    expect(new Set(answers.map(({ body }) => body.record.id)).size).toBe(1);
+    // Under two keys it would be two records, and a pass begins one.
+    const other = await visit(await addressOf());
+    const both = await Promise.all(['guest-key-a', 'guest-key-b'].map((key) => other.begin(REQUEST, {}, key)));
+    expect(both.map(({ status }) => status).sort()).toEqual([201, 409]);
+  });
+
   test('has at most five files under way', async () => {
     const { pass } = await visit(await addressOf());
     const begin = async (): Promise<number> => {

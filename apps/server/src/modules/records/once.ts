@@ -5,6 +5,9 @@ import { isOutcomeUnknown, isUniqueViolation } from '../../db/database.ts';
 import { ProblemError } from '../../problem.ts';
 import { findAnswer } from './repository.ts';
 
+/** Refusals that can come of the same request having been done a moment before: its answer is looked for once more. */
+const OVERTAKEN: ReadonlySet<string> = new Set(['revision/stale', 'link/used']);
+
 /** One request to act, and how to know it again. */
 export type Request = { readonly actor: Actor; readonly idempotencyKey: string | null };
 
@@ -32,7 +35,7 @@ export async function once(
     return answer;
   } catch (error) {
     if (isOutcomeUnknown(error)) throw new ProblemError('server/outcome-unknown');
-    const isRace = isUniqueViolation(error) || (error instanceof ProblemError && error.problem.code === 'revision/stale');
+    const isRace = isUniqueViolation(error) || (error instanceof ProblemError && OVERTAKEN.has(error.problem.code));
     const answer = isRace ? await stored() : null;
     if (answer) return answer;
     throw error;
