@@ -8,6 +8,7 @@ import Fastify, { type FastifyInstance } from 'fastify';
 import type { Config } from './config.ts';
 import type { ServerContext } from './context.ts';
 import { inTransaction, migrateDatabase, openDatabase } from './db/database.ts';
+import { WallClock } from './db/wall-clock.ts';
 import { DEMO_WORKSPACE } from './demo/members.ts';
 import { startQueue } from './jobs/queue.ts';
 import { deliver } from './modules/deliveries/deliver.ts';
@@ -122,6 +123,7 @@ export async function buildServer(config: Config, clock: () => number = Date.now
     guests,
     changes: new RecordWatch({ database, workflows }, app.log),
     clock,
+    wallClock: new WallClock(database.pool),
     isQueueReady: queue.isReady,
   };
   app.addHook('preClose', async () => {

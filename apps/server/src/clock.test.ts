@@ -96,6 +96,20 @@ const goTo = (text: string): void => {
 };
 
 describe('a record with a due date', () => {
+  test('a process whose clock is off does nothing that depends on time', async () => {
+    const { context, app } = server.server;
+    let looked = 0;
+    const pool = new Proxy(context.database.pool, {
+      get: (target, name) => {
+        if (name === 'query') looked += 1;
+        return Reflect.get(target, name);
+      },
+    });
+    const off = { ...context, database: { ...context.database, pool }, wallClock: { isOff: async () => true } as never };
+    await new RecordClock(off, new RecordService(context), app.log).tick();
+    expect(looked).toBe(0);
+  });
+
   test('says when it is due and whether that has passed; it is reminded of, and goes on by itself, each once', async () => {
     goTo('2026-11-27T09:00:00Z');
     const id = await begin('timed', { back: '2026-12-03' });

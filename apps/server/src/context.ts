@@ -1,5 +1,6 @@
 import type { Config } from './config.ts';
 import type { Database } from './db/database.ts';
+import type { WallClock } from './db/wall-clock.ts';
 import type { FileStore } from './modules/files/store.ts';
 import type { OutletService } from './modules/outlets/service.ts';
 import type { Guests } from './modules/public-intake/guests.ts';
@@ -39,5 +40,7 @@ export type ServerContext = {
   readonly questions: Questions;
   readonly guests: Guests;
   readonly clock: () => number;
+  /** This process's clock beside the database's. */
+  readonly wallClock: WallClock;
   readonly isQueueReady: () => boolean;
 };

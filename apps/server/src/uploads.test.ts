@@ -183,6 +183,7 @@ describe('files that are begun and never ended', () => {
       const call = await full.as('borrower');
       const answer = await call('POST', '/api/files?name=a.pdf', '%PDF-1.7', { 'content-type': 'application/pdf' });
       expect([answer.status, answer.body.code]).toEqual([507, 'server/no-room']);
+      expect((await full.anybody('GET', '/api/health')).body).toMatchObject({ status: 'full', room: false });
     } finally {
       await full.close();
     }

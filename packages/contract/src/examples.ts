@@ -81,8 +81,8 @@ const EDIT = { type: 'set-treatments', cells: [{ field: 'visitor', stage: 'done'
 
 export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
   health: {
-    does: 'Says whether the server can do its work: 200 while it can, 503 with the same body while it can’t. `standing` says that some of what is queued doesn’t move.',
-    response: { status: 'ok', version: '0.1.0', database: true, queue: true },
+    does: 'Says whether the server can do its work: 200 while it can, 503 with the same body while it can’t. `standing` says that some of what is queued doesn’t move, `full` that the disk has no room.',
+    response: { status: 'ok', version: '0.1.0', database: true, queue: true, clock: true, room: true },
   },
   demoMembers: {
     does: 'Lists the people of the demo with their passwords, while the demo is switched on; else nobody.',

@@ -408,11 +408,15 @@ export const PossessionRequest = z.discriminatedUnion('kind', [
 /** Which changes are told: of a record, of the records of a register, or, without either, of what the member may see. */
 export const WatchedQuery = z.object({ record: Id.optional(), workflow: Key.optional() });
 export const Health = z.object({
-  /** `standing`: it serves, and some of what is queued doesn't move. */
-  status: z.enum(['ok', 'standing', 'unready']),
+  /** `standing`: it serves, and some of what is queued doesn't move. `full`: it serves, and its disk has no room for files. */
+  status: z.enum(['ok', 'standing', 'full', 'unready']),
   version: z.string(),
   database: z.boolean(),
   queue: z.boolean(),
+  /** Whether the clock of the process is the database's. */
+  clock: z.boolean(),
+  /** Whether the disk has room. */
+  room: z.boolean(),
 });
 
 export type Session = z.infer<typeof Session>;

@@ -20,3 +20,19 @@ test('an answer that its own schema refuses is a fault, logged with its route an
   expect(line).not.toContain('12345');
   await app.close();
 });
+
+test.each([
+  [
+    'of PostgreSQL',
+    Object.assign(new Error('could not extend file "base/16384/2619": No space left on device'), { code: '53100' }),
+  ],
+  ['of the machine', Object.assign(new Error('ENOSPC: no space left on device, write /srv/data/files/x'), { code: 'ENOSPC' })],
+])('a full disk %s is told in a sentence, without insides', async (_, error) => {
+  const app = Fastify();
+  answerWithProblems(app);
+  app.get('/', async () => Promise.reject(error));
+  const answer = await app.inject('/');
+  expect([answer.statusCode, answer.json().code]).toEqual([507, 'server/no-room']);
+  expect(answer.body).not.toMatch(/base|srv|device/);
+  await app.close();
+});

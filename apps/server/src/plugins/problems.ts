@@ -20,6 +20,9 @@ const BY_FASTIFY_CODE: Readonly<Record<string, ProblemCode>> = {
   FST_ERR_MAX_PARAM_LENGTH: 'request/bad-address',
 };
 
+/** A full disk: of PostgreSQL (SQLSTATE disk_full), and of this machine. */
+const NO_ROOM: ReadonlySet<string> = new Set(['53100', 'ENOSPC']);
+
 /** Seconds after which it is worth asking again, where nothing better is known. */
 const RETRY_AFTER_SECONDS = 2;
 const PROBLEM_TYPE = 'application/problem+json; charset=utf-8';
@@ -58,6 +61,7 @@ function fromError(error: FastifyError) {
   if (error.statusCode === 429) return makeProblem('request/too-many');
   const code = BY_FASTIFY_CODE[error.code];
   if (code) return makeProblem(code);
+  if (NO_ROOM.has(error.code)) return makeProblem('server/no-room');
   if (isUnavailable(error)) return makeProblem('server/busy');
   if (error.statusCode === 404) return makeProblem('thing/not-found');
   return error.statusCode === 400 ? makeProblem('request/malformed') : makeProblem('server/fault');

@@ -73,8 +73,8 @@ export const SERVER_EN: ServerLanguage = {
       mend: 'Ask with HEAD how much of the file is here, and go on from there.',
     },
     'server/no-room': {
-      title: 'There is no room for files now.',
-      mend: 'Tell whoever runs the server that its disk is nearly full. What was entered is kept; send the file later.',
+      title: 'The server’s disk has no room now.',
+      mend: 'Tell whoever runs the server that its disk is full. What you entered is still on this page; try again later.',
     },
     'file/empty': { title: 'The file is empty.', mend: 'Choose one that holds something.' },
     'file/other-content': {

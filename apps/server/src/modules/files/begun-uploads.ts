@@ -14,7 +14,7 @@ const ADDRESS_UNFINISHED = 20;
 /** Bytes that one member may hand over in a day; those still under way count as announced, and so they do for a link's guests. */
 export const DAILY_BYTES = 500_000_000;
 /** Members go on handing over files until this share of the floor is left. */
-const MEMBERS_SHARE = 0.2;
+export const MEMBERS_SHARE = 0.2;
 /** Any number, the same in every process: one upload is admitted at a time. */
 const LOCK = 7_045_293;
 

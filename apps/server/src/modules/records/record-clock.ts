@@ -53,8 +53,12 @@ export class RecordClock {
     };
   }
 
-  /** Does what there is to do by now. */
+  /** Does what there is to do by now; nothing while the process's clock is off. */
   async tick(): Promise<void> {
+    if (await this.context.wallClock.isOff()) {
+      this.log.error('this process’s clock isn’t the database’s: it does nothing that depends on time');
+      return;
+    }
     const { pool } = this.context.database;
     const refused = await findRefused(pool, AT_ONCE);
     for (const id of refused) await this.look(id, 'anew');
