@@ -51,16 +51,40 @@ mkdirSync('test-results', { recursive: true });
 function count(report, isWell) {
   const before = failed;
   if (existsSync(report.file)) {
-    const { ok, bad } = report.read(JSON.parse(readFileSync(report.file, 'utf8')));
+    const json = JSON.parse(readFileSync(report.file, 'utf8'));
+    const { ok, bad } = report.read(json);
     passed += ok;
     failed += bad;
+    tellSlowest(report.files(json));
   }
   if (!isWell && failed === before) failed += 1;
 }
 
+/** How many of the slowest files are named after each part. */
+const SLOWEST = 10;
+
+/** Names the slowest files, so that whoever waits knows what for. `files`: pairs of a file and its milliseconds. */
+function tellSlowest(files) {
+  const slowest = files.sort(([, a], [, b]) => b - a).slice(0, SLOWEST);
+  if (slowest.length === 0) return;
+  step(`The slowest of ${files.length} files:`);
+  for (const [file, ms] of slowest)
+    process.stdout.write(`  ${(ms / 1000).toFixed(1).padStart(6)} s  ${path.relative('.', file)}\n`);
+}
+
+/** The files of a browser report with how long their tests took together. */
+const browserFiles = ({ suites = [] }) => {
+  const duration = (suite) =>
+    [...(suite.specs ?? [])]
+      .flatMap(({ tests }) => tests.flatMap(({ results }) => results.map((one) => one.duration)))
+      .reduce((a, b) => a + b, 0) + (suite.suites ?? []).reduce((sum, inner) => sum + duration(inner), 0);
+  return suites.map((suite) => [path.join('e2e', suite.file), duration(suite)]);
+};
+
 const unitReport = {
   file: 'test-results/unit.json',
   read: (json) => ({ ok: json.numPassedTests, bad: json.numFailedTests + json.numRuntimeErrorTestSuites }),
+  files: ({ testResults }) => testResults.map(({ name, startTime, endTime }) => [name, endTime - startTime]),
 };
 rmSync(unitReport.file, { force: true });
 const filter = process.argv.slice(2);
@@ -80,6 +104,7 @@ if (filter.length === 0) {
   const browserReport = {
     file: 'test-results/e2e.json',
     read: (json) => ({ ok: json.stats.expected + json.stats.flaky, bad: json.stats.unexpected }),
+    files: browserFiles,
   };
   rmSync(browserReport.file, { force: true });
   const isBrowserWell = await part('Browser tests …', async () => {
