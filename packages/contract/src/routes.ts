@@ -88,7 +88,7 @@ export const ROUTES = {
     summary: 'What was changed in the draft, newest first, or since a revision, oldest first',
     access: 'analyst',
     params: WorkflowParams,
-    query: Paged.extend({ since: z.coerce.number().int().min(0).optional() }),
+    query: Paged.extend({ since: z.coerce.number().int().min(0).max(1_000_000_000).optional() }),
     response: s.DraftEditPage,
   }),
   draftAt: route({

@@ -144,7 +144,7 @@ export const PublishRequest = z
     notes: z.string().trim().max(5000).default(''),
     /** Other drafts that are published in the same step: those that refer to each other have no other beginning. */
     together: z
-      .array(z.strictObject({ key: Key, revision: z.int().min(1), accepted: Accepted }))
+      .array(z.strictObject({ key: Key, revision: z.int().min(1).max(1_000_000_000), accepted: Accepted }))
       .max(MAX_PUBLISHED_ALONG)
       .default([]),
   })
@@ -372,7 +372,7 @@ export const HandOnManyRequest = z.strictObject({
   /** Entered for each of them, in place of what it holds. */
   values: Values.default({}),
   records: z
-    .array(z.strictObject({ id: Id, revision: z.int().min(0) }))
+    .array(z.strictObject({ id: Id, revision: z.int().min(0).max(1_000_000_000) }))
     .min(1)
     .max(MAX_HANDED_ON),
 });
