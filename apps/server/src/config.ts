@@ -63,7 +63,8 @@ export function readConfig(environment: NodeJS.ProcessEnv): Config {
     isSecure: environment.YPOMET_TLS === '1',
     webDir: environment.YPOMET_WEB ?? null,
     smtp: { host: environment.SMTP_HOST ?? '127.0.0.1', port: Number(environment.SMTP_PORT ?? 0) },
-    runsMailStandIn: environment.SMTP_PORT === undefined,
+    // Outside the demo, mail without a mail server waits and says so: nobody's mails are kept where analysts read them.
+    runsMailStandIn: isDemo && environment.SMTP_PORT === undefined,
     receiverPort: isDemo ? Number(environment.YPOMET_RECEIVER_PORT ?? 0) : null,
     allowedAddresses: (environment.YPOMET_ALLOWED_ADDRESSES ?? '').split(',').flatMap((one) => one.trim() || []),
     registersDir: path.resolve(environment.YPOMET_REGISTERS ?? path.join(dataDir, 'registers')),

@@ -63,7 +63,16 @@ const ODD = [
   'é'.repeat(3000),
 ];
 /** Operations that would end the session, or whose answer stays open. */
-const LEFT_OUT = new Set(['signOut', 'signIn', 'watchRecords', 'watchDraft', 'beginUpload', 'uploadOffset', 'sendPart', 'stopUpload']);
+const LEFT_OUT = new Set([
+  'signOut',
+  'signIn',
+  'watchRecords',
+  'watchDraft',
+  'beginUpload',
+  'uploadOffset',
+  'sendPart',
+  'stopUpload',
+]);
 
 let server: TestServer;
 let callers: readonly (readonly [string, Call])[];

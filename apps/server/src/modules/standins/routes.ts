@@ -5,6 +5,10 @@ import type { ServerContext } from '../../context.ts';
 import type { Handle } from '../../plugins/contract.ts';
 import { ProblemError } from '../../problem.ts';
 
+type StandIns = Pick<ServerContext, 'mailbox' | 'receiver'> & {
+  readonly config: Pick<ServerContext['config'], 'isDemo' | 'registersDir'>;
+};
+
 const MAX_LISTED = 500;
 const TYPES: Readonly<Record<string, string>> = {
   '.json': 'application/json',
@@ -12,17 +16,28 @@ const TYPES: Readonly<Record<string, string>> = {
   '.pdf': 'application/pdf',
 };
 
-/** What came to the simulated receivers: mails, requests, files. */
-export function standInRoutes(handle: Handle, { mailbox, receiver, config }: ServerContext): void {
-  handle('mailbox', async ({ query: { limit, after } }) => (mailbox ? mailbox.list(limit, after) : { entries: [], next: null }));
+/**
+ * What came to the simulated receivers of the demo: mails, requests, files, whatever is in them. Outside the demo none of it is
+ * there: what was sent is read in the dispatch log, by those who may read all that it holds.
+ */
+export function standInRoutes(handle: Handle, { mailbox, receiver, config }: StandIns): void {
+  const inDemo = (): void => {
+    if (!config.isDemo) throw new ProblemError('thing/not-found');
+  };
+  handle('mailbox', async ({ query: { limit, after } }) => {
+    inDemo();
+    return mailbox ? mailbox.list(limit, after) : { entries: [], next: null };
+  });
 
   handle('mail', async ({ params: { id } }) => {
+    inDemo();
     const mail = await mailbox?.find(id);
     if (!mail) throw new ProblemError('thing/not-found');
     return mail;
   });
 
   const page = async (): Promise<ResponseOf<'receiver'>> => {
+    inDemo();
     if (!receiver) throw new ProblemError('thing/not-found');
     return { mode: receiver.mode, address: receiver.address, entries: await receiver.list() };
   };
@@ -32,8 +47,12 @@ export function standInRoutes(handle: Handle, { mailbox, receiver, config }: Ser
     return page();
   });
 
-  handle('registers', () => listFiles(config.registersDir));
+  handle('registers', () => {
+    inDemo();
+    return listFiles(config.registersDir);
+  });
   handle('registerFile', async ({ query: { path: asked }, reply }) => {
+    inDemo();
     const place = path.resolve(config.registersDir, asked);
     // Neither out of the folder nor into what is kept beside the files.
     const isWithin = place.startsWith(config.registersDir + path.sep) && !asked.split('/').some((part) => part.startsWith('.'));
