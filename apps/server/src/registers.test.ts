@@ -504,20 +504,14 @@ describe('a filter that is too much work', () => {
     expect((await records(registrar, filter('worth = sum(for i in 1..20 return i * 5)'))).status).toBe(200);
   });
 
-  test('over rows within rows is stopped after a while, and the next question of the same member waits for it', async () => {
+  test('over rows within rows is stopped after a while; others, and other pages, don’t wait for it', async () => {
     const first = records(registrar, filter(dear));
-    const many = Array.from({ length: 25 }, () => records(registrar, filter('worth = 101')));
-    // Others, and other pages, don't wait.
     expect((await records(director, filter('worth = 101'))).status).toBe(200);
     expect((await registrar('GET', '/api/desk')).status).toBe(200);
     expect((await records(registrar)).status).toBe(200);
     expect((await server.anybody('GET', '/api/health')).status).toBe(200);
-    const answers = await Promise.all(many);
     const { status, body } = await first;
     expect([status, body.code]).toEqual([422, 'register/too-much-work']);
-    const statuses = answers.map((answer) => answer.status);
-    expect(statuses.filter((one) => one === 200)).toHaveLength(20);
-    expect(statuses.filter((one) => one === 429)).toHaveLength(5);
   }, 60_000);
 });
 
