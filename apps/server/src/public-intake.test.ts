@@ -330,7 +330,7 @@ describe('a guest', () => {
     const answers = await Promise.all(Array.from({ length: 4 }, () => begin(REQUEST, {}, 'guest-key-at-once')));
     expect(answers.map(({ status }) => status)).toEqual([201, 201, 201, 201]);
     expect(new Set(answers.map(({ body }) => body.record.id)).size).toBe(1);
-    // Under two keys it would be two records, and a pass begins one.
+    // Two different keys ask for two records, but a guest's pass allows only one, so the second request is refused.
     const other = await visit(await addressOf());
     const both = await Promise.all(['guest-key-a', 'guest-key-b'].map((key) => other.begin(REQUEST, {}, key)));
     expect(both.map(({ status }) => status).sort()).toEqual([201, 409]);

@@ -408,7 +408,7 @@ export const PossessionRequest = z.discriminatedUnion('kind', [
 /** Which changes are told: of a record, of the records of a register, or, without either, of what the member may see. */
 export const WatchedQuery = z.object({ record: Id.optional(), workflow: Key.optional() });
 export const Health = z.object({
-  /** `standing`: it serves, and some of what is queued doesn't move. `full`: it serves, and its disk has no room for files. */
+  /** `standing`: requests are served, but some queued jobs have stopped moving. `full`: requests are served, but the disk is full. */
   status: z.enum(['ok', 'standing', 'full', 'unready']),
   version: z.string(),
   database: z.boolean(),

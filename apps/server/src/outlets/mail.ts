@@ -13,7 +13,7 @@ const MAX_BYTES = 20_000_000;
 export type MailMeans = {
   /** The mail server of the configuration, for outlets that name none. */
   readonly fallback: { readonly host: string; readonly port: number };
-  /** Addresses and names, with ports, of the machine's own network that outlets may name. */
+  /** Mail servers inside the server's own network that outlets may use, each as `host:port`. */
   readonly allowed: readonly string[];
   readonly locale: string;
   readonly files: FileStore;
@@ -50,7 +50,7 @@ export function makeMailOutlet(means: MailMeans): Outlet<'mail'> {
     transports.set(key, { changedAt, transport });
     return transport;
   };
-  /** Refuses a mail server in the server's own network that the configuration doesn't name, as for web endpoints. */
+  /** Throws `not-allowed` if the mail server is inside the server's own network and the configuration doesn't list it. */
   const admit = async ({ settings: { host, port } }: OutletSetup<'mail'>): Promise<void> => {
     if (host !== '' && !(await isAllowedHost(host, port, means.allowed))) throw notSent('not-allowed', {}, { isFinal: true });
   };

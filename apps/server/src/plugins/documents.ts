@@ -34,7 +34,7 @@ export function serveDocument(app: FastifyInstance, url: string, make: () => obj
     method: 'GET',
     url,
     onRequest: [app.rateLimit({ max: A_MINUTE, timeWindow: 60_000 }) as never],
-    // The compression of other answers leaves one alone that is compressed already.
+    // The compression plugin skips answers that already have a Content-Encoding, as these do.
     handler: answer,
   });
 }

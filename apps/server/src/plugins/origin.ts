@@ -25,7 +25,7 @@ export function guardOrigin(app: FastifyInstance, { address, isSecure }: Pick<Co
   };
   app.addHook('onRequest', async (request) => {
     const { host, origin } = request.headers;
-    // Whoever watches over processes asks each by its own address.
+    // Monitoring asks each process for its health by the process's own address, so any host name is accepted there.
     const isHealth = request.url === OPERATIONS.health.path;
     if (host !== undefined && !isHealth && !isOwnHost(host.toLowerCase())) throw new ProblemError('request/wrong-host');
     if (SAFE.has(request.method)) return;

@@ -38,7 +38,7 @@ export function answerProblem(error: FastifyError, request: FastifyRequest, repl
   const problem = error instanceof ProblemError ? error.problem : fromError(error);
   if (problem.status >= 500) {
     const log = problem.status === 503 ? 'warn' : 'error';
-    // An answer that its own schema refuses is told by where it is unfit, without the values.
+    // If our own answer breaks its schema, log the route and the paths of the wrong parts, but none of the values.
     const unfit = isResponseSerializationError(error)
       ? {
           method: error.method,

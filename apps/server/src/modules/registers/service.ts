@@ -84,7 +84,7 @@ export class RegisterService {
     return { ...(await this.read(opened, rows, actor, fields)), next };
   }
 
-  /** Asks the database for records as somebody narrows them: conditions and searches with turns of their own. */
+  /** Runs a register query: plain lists on the shared connections, filters and searches through `Questions`, which limits them. */
   private ask<T>({ id }: Actor, { filter, find }: Narrowed, work: (db: pg.Pool) => Promise<T>): Promise<T> {
     const isPlain = filter.trim() === '' && find.trim() === '';
     return isPlain ? work(this.context.database.pool) : this.context.questions.ask(id, work);

@@ -177,7 +177,7 @@ export function TableGrid({ table, columns, tried, onHead, onLeftOut }: Props) {
     else if (event.key === 'Delete' || event.key === 'Backspace') clear();
     else if (!isCommand && !event.altKey && event.key.length === 1) type(event.key);
     else {
-      // A dead key, or an input method: the cell opens now, so that what is being composed goes into its input.
+      // A dead key (an accent) or an input method starts a character here: open the cell now, so that it is composed in the input.
       if (event.key === 'Dead' || event.key === 'Process') type('');
       return;
     }
