@@ -1,3 +1,8 @@
+import { randomBytes } from 'node:crypto';
+
+// What is filled once for a whole run bears the run's name; the processes of the run inherit it.
+process.env.YPOMET_TEST_RUN ??= randomBytes(6).toString('hex');
+
 const swc = [
   '@swc/jest',
   {
@@ -29,5 +34,6 @@ export default {
     project('server', 'apps/server'),
     project('scripts', 'scripts'),
   ],
-  testTimeout: 60_000,
+  // Tests wait for what they expect; this is for those that would wait for ever.
+  testTimeout: 240_000,
 };

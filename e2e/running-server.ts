@@ -1,9 +1,7 @@
 import { type ChildProcess, spawn } from 'node:child_process';
-import { randomBytes } from 'node:crypto';
-import { mkdtempSync } from 'node:fs';
 import { type AddressInfo, createServer } from 'node:net';
-import os from 'node:os';
 import path from 'node:path';
+import { makeFilledDatabase, type TestDatabase } from '@ypomet/testkit/seeded-database';
 import pg from 'pg';
 
 const root = path.resolve(import.meta.dirname, '..');
@@ -23,23 +21,27 @@ export class RunningServer {
   base = '';
 
   private constructor(
-    private readonly databaseUrl: string,
-    private readonly dataDir: string,
+    private readonly database: TestDatabase,
     private readonly hasHistory: boolean,
   ) {}
 
   /** `hasHistory`: with two years of loans behind it. */
   static async make({ hasHistory = false }: { readonly hasHistory?: boolean } = {}): Promise<RunningServer> {
-    const postgres = process.env.YPOMET_TEST_POSTGRES;
-    if (!postgres) throw new Error('YPOMET_TEST_POSTGRES is not set: run `npm test`.');
-    const name = `e2e_${randomBytes(6).toString('hex')}`;
-    const client = new pg.Client({ connectionString: `${postgres}postgres` });
-    await client.connect();
-    await client.query(`create database ${name}`);
-    await client.end();
-    const server = new RunningServer(`${postgres}${name}`, mkdtempSync(path.join(os.tmpdir(), 'ypomet-e2e-')), hasHistory);
+    const database = await makeFilledDatabase(hasHistory ? 'built_history' : 'built_demo', async (empty) => {
+      const filling = new RunningServer(empty, hasHistory);
+      await filling.start();
+      await filling.untilSent();
+      await filling.stop();
+    });
+    const server = new RunningServer(database, hasHistory);
     await server.start();
     return server;
+  }
+
+  /** Waits until no job is due or under way. */
+  private async untilSent(): Promise<void> {
+    const due = 'select from graphile_worker.jobs where (run_at <= now() or locked_at is not null) and attempts < max_attempts';
+    while ((await this.query(due)) > 0) await new Promise((resolve) => setTimeout(resolve, 100));
   }
 
   /** Starts on the port it had before, if any, so that an open page finds it again. */
@@ -50,8 +52,8 @@ export class RunningServer {
       stdio: ['ignore', 'pipe', 'inherit'],
       env: {
         ...process.env,
-        DATABASE_URL: this.databaseUrl,
-        YPOMET_DATA: this.dataDir,
+        DATABASE_URL: this.database.url,
+        YPOMET_DATA: this.database.dataDir,
         YPOMET_WEB: path.join(root, 'apps/web/dist'),
         YPOMET_DEMO: '1',
         YPOMET_DEMO_HISTORY: this.hasHistory ? '1' : '0',
@@ -70,12 +72,13 @@ export class RunningServer {
     });
   }
 
-  /** Asks the database behind the server, for what no page can do. */
-  async query(text: string): Promise<void> {
-    const client = new pg.Client({ connectionString: this.databaseUrl });
+  /** Asks the database behind the server, for what no page can do. The number of rows found or changed. */
+  async query(text: string): Promise<number> {
+    const client = new pg.Client({ connectionString: this.database.url });
     await client.connect();
-    await client.query(text);
+    const { rowCount } = await client.query(text);
     await client.end();
+    return rowCount ?? 0;
   }
 
   /** Ends the process: politely, or as a crash would. */

@@ -92,7 +92,7 @@ const isUnitWell = await part('Unit and server tests …', () =>
   // Tests that leave something open when they fail don't keep the run from ending.
   run(
     process.execPath,
-    ['node_modules/jest/bin/jest.js', '--forceExit', '--json', `--outputFile=${unitReport.file}`, ...filter],
+    ['node_modules/jest/bin/jest.js', '--forceExit', '--maxWorkers=100%', '--json', `--outputFile=${unitReport.file}`, ...filter],
     {
       env,
     },

@@ -36,6 +36,8 @@ export type Config = {
   readonly keepFreeBytes: number;
   /** Keys that secrets of outlets are encrypted with, the present one first. */
   readonly secretKeys: readonly SecretKey[];
+  /** What a monitor sends to read metrics; null: nobody can. */
+  readonly metricsToken: string | null;
   readonly logLevel: string;
   /** How long anything waits for PostgreSQL. */
   readonly patience: Patience;
@@ -72,9 +74,22 @@ export function readConfig(environment: NodeJS.ProcessEnv): Config {
     secretKeys: environment.YPOMET_SECRET_KEYS
       ? readSecretKeys(environment.YPOMET_SECRET_KEYS)
       : [deriveSecretKey(keptSecret(path.join(dataDir, 'outlet-secret')))],
+    metricsToken: readMetricsToken(environment.YPOMET_METRICS_TOKEN),
     logLevel: environment.LOG_LEVEL ?? 'info',
     patience: PATIENCE,
   };
+}
+
+/** A token that could be guessed would show everybody what the house is busy with. */
+const MIN_METRICS_TOKEN = 20;
+
+function readMetricsToken(text: string | undefined): string | null {
+  if (!text) return null;
+  if (text.length < MIN_METRICS_TOKEN)
+    throw new Error(
+      `YPOMET_METRICS_TOKEN has at least ${MIN_METRICS_TOKEN} characters, such as \`openssl rand -hex 20\` writes.`,
+    );
+  return text;
 }
 
 function readAddress(text: string): string {

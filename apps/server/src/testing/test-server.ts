@@ -1,9 +1,8 @@
-import { randomBytes, randomUUID } from 'node:crypto';
-import { mkdtempSync, rmSync } from 'node:fs';
-import os from 'node:os';
+import { randomUUID } from 'node:crypto';
+import { rmSync } from 'node:fs';
 import path from 'node:path';
 import type { Problem } from '@ypomet/contract';
-import pg from 'pg';
+import { makeEmptyDatabase, makeFilledDatabase, type TestDatabase } from '@ypomet/testkit/seeded-database';
 import { buildServer, type Server } from '../app.ts';
 import { PATIENCE, type Patience } from '../db/database.ts';
 import { DEMO_MEMBERS, DEMO_PASSWORD } from '../demo/members.ts';
@@ -45,6 +44,7 @@ export const loanRequest = (...objects: readonly ReturnType<typeof objectRow>[])
 export type MakeOptions = {
   readonly keepFreeBytes?: number;
   readonly patience?: Partial<Patience>;
+  readonly metricsToken?: string;
   readonly isDemo?: boolean;
   readonly hasHistory?: boolean;
   readonly isSecure?: boolean;
@@ -65,18 +65,22 @@ export class TestServer {
   ) {}
 
   static async make(more: MakeOptions = {}): Promise<TestServer> {
-    const postgres = process.env.YPOMET_TEST_POSTGRES;
-    if (!postgres) throw new Error('YPOMET_TEST_POSTGRES is not set: run `npm test`.');
-    const name = `test_${randomBytes(6).toString('hex')}`;
-    const client = new pg.Client({ connectionString: `${postgres}postgres` });
-    await client.connect();
-    await client.query(`create database ${name}`);
-    await client.end();
-    const databaseUrl = `${postgres}${name}`;
-    const dataDir = mkdtempSync(path.join(os.tmpdir(), 'ypomet-server-test-'));
+    if (more.isDemo === false) return TestServer.start(await makeEmptyDatabase(), more);
+    // What is sealed by another key, or dated by another clock, is filled anew.
+    if (more.clock || more.secretKeys) return TestServer.fill(await makeEmptyDatabase(), more);
+    const hasHistory = more.hasHistory ?? false;
+    const database = await makeFilledDatabase(hasHistory ? 'history' : 'demo', async (empty) => {
+      const server = await TestServer.fill(empty, { hasHistory });
+      await server.untilSent();
+      await server.server.app.close();
+    });
+    return TestServer.fill(database, more);
+  }
+
+  private static async start({ url, dataDir }: TestDatabase, more: MakeOptions): Promise<TestServer> {
     const server = await buildServer(
       {
-        databaseUrl,
+        databaseUrl: url,
         port: 0,
         host: '127.0.0.1',
         address: 'http://ypomet.invalid',
@@ -94,21 +98,38 @@ export class TestServer {
         registersDir: path.join(dataDir, 'registers'),
         keepFreeBytes: more.keepFreeBytes ?? 0,
         secretKeys: more.secretKeys ?? [deriveSecretKey('tests')],
+        metricsToken: more.metricsToken ?? null,
         logLevel: 'silent',
         patience: { ...PATIENCE, ...more.patience },
       },
       more.clock,
     );
-    const made = new TestServer(server, databaseUrl, dataDir);
-    if (more.isDemo === false) return made;
+    return new TestServer(server, url, dataDir);
+  }
+
+  /** Starts a server and fills its database with the demo, or with what of it isn't there yet. */
+  private static async fill(database: TestDatabase, more: MakeOptions): Promise<TestServer> {
+    const made = await TestServer.start(database, more);
     try {
-      await seedDemo(server.context);
+      await seedDemo(made.server.context);
       return made;
     } catch (error) {
       // What a test never gets it can't close, and open connections keep the whole run from ending.
       await made.close();
       throw error;
     }
+  }
+
+  /** Waits until no job is due or under way. */
+  private async untilSent(): Promise<void> {
+    const { pool } = this.server.context.database;
+    await eventually(
+      () =>
+        pool.query(
+          'select from graphile_worker.jobs where (run_at <= now() or locked_at is not null) and attempts < max_attempts',
+        ),
+      ({ rowCount }) => rowCount === 0,
+    );
   }
 
   async close(): Promise<void> {
@@ -197,7 +218,7 @@ export const problemOf = (answer: { readonly status: number; readonly body: Prob
 });
 
 /** Waits until something is so, looking every 50 ms; fails after so many seconds. */
-export async function eventually<T>(look: () => Promise<T>, isSo: (found: T) => boolean, seconds = 10): Promise<T> {
+export async function eventually<T>(look: () => Promise<T>, isSo: (found: T) => boolean, seconds = 60): Promise<T> {
   const end = Date.now() + seconds * 1000;
   for (;;) {
     const found = await look();
