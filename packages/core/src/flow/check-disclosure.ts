@@ -11,7 +11,7 @@ import { type Term, term } from '../shared/terms.ts';
 import type { CompiledLine, CompiledTemplate, TemplatePart } from '../templates/compile-template.ts';
 import type { CompiledDelivery, CompiledFile, CompiledSet, CompiledWeb, CompiledWorkflow } from './compiled-workflow.ts';
 
-type Checked = Pick<CompiledWorkflow, 'definition' | 'forms' | 'stages' | 'handOffs' | 'findWorkflow'>;
+export type Checked = Pick<CompiledWorkflow, 'definition' | 'forms' | 'stages' | 'handOffs' | 'findWorkflow'>;
 
 /**
  * Where values could reach people who may not read what they are made from: fields that disclose, set and carried values,
@@ -177,14 +177,15 @@ function forOutlet(
   });
 }
 
-type Receiver =
+/** Who gets a text, or sees what comes of a condition, as far as a design says. */
+export type Receiver =
   | { readonly kind: 'role'; readonly role: string }
   | { readonly kind: 'submitter' }
   | { readonly kind: 'member' | 'member-of' | 'role-of' }
   | { readonly kind: 'expression' | 'address' };
 
 /** The first of those who get a text who may not read something. */
-function firstWithout({ definition }: Checked, recipients: readonly Receiver[], needed: Readers): string | Term | null {
+export function firstWithout({ definition }: Checked, recipients: readonly Receiver[], needed: Readers): string | Term | null {
   for (const recipient of recipients) {
     const roles = recipient.kind === 'role' ? [recipient.role] : [];
     if (isReader(needed, roles)) continue;

@@ -10,6 +10,7 @@ import { checkDisclosure } from './check-disclosure.ts';
 import { checkDue } from './check-due.ts';
 import { checkReferences } from './check-references.ts';
 import { checkComputed, checkDefaults, checkSets } from './check-sets.ts';
+import { checkTelling } from './check-telling.ts';
 import type { CompiledWorkflow } from './compiled-workflow.ts';
 import { buildWorkflow } from './prepare-workflow.ts';
 
@@ -30,6 +31,9 @@ export function compileWorkflow(
 ): ExaminedWorkflow {
   const compiler = new ExpressionCompiler('whole', memory);
   const compiled = buildWorkflow(definition, findWorkflow, compiler);
+  const disclosed = checkDisclosure(compiled);
+  // A value that can be searched for is said to be so; that one condition over it tells something goes without saying.
+  const searchable = new Set(disclosed.flatMap(({ code, path }) => (code === 'readers/searchable' ? [path] : [])));
   const found = [
     ...checkInvariants(definition),
     ...(findWorkflow ? checkNeighbours(definition, compiled.findWorkflow) : []),
@@ -40,7 +44,8 @@ export function compileWorkflow(
     ...checkComputed(compiled),
     ...checkConsequences(compiled),
     ...checkDue(compiled),
-    ...checkDisclosure(compiled),
+    ...disclosed,
+    ...checkTelling(compiled).filter(({ path }) => !searchable.has(path)),
     ...checkReferences(compiled),
   ];
   return { ...compiled, diagnostics: [...found.filter(isFault), ...found.filter((one) => !isFault(one))] };

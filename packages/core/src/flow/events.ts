@@ -108,6 +108,8 @@ export type MailConsequence = {
    * e-mail address, or the member is gone. A person must look.
    */
   readonly unfit: readonly number[];
+  /** Receivers' addresses that stand in a value of the record, so that whoever entered it chose them. */
+  readonly fromValues?: readonly string[];
   /** Whether its only receiver's address was made from confidential values: it is told to their readers alone. */
   readonly hidesReceivers?: true;
   readonly senderName: string;

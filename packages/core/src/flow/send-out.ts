@@ -1,6 +1,7 @@
 import type { Frame } from '../expressions/frame.ts';
 import type { Form } from '../forms/evaluate-form.ts';
 import { isReader, type Readers } from '../forms/readers.ts';
+import type { Json } from '../shared/json.ts';
 import { type Filling, fillLine, fillTemplate } from '../templates/fill-template.ts';
 import { isMailAddress } from '../values/mail-address.ts';
 import { type ContextValue, isList, type Value } from '../values/value.ts';
@@ -104,11 +105,14 @@ function fillingFor(
 type Addressed = Pick<MailConsequence, 'to' | 'cc' | 'bcc' | 'replyTo' | 'unfit'> & {
   /** Receivers, as JSON, whose address was made from confidential values: the other receivers don't see them. */
   readonly apart: ReadonlySet<string>;
+  /** Addresses that stand in values of the record. */
+  readonly fromValues: ReadonlySet<string>;
 };
 
 function addressesOf(compiled: CompiledMail, { record, frame, outside, workflow }: Moment): Addressed {
   const unfit: number[] = [];
   const apart = new Set<string>();
+  const fromValues = new Set<string>();
   let position = 0;
   const toUnfit = (): readonly Address[] => {
     unfit.push(position);
@@ -143,6 +147,7 @@ function addressesOf(compiled: CompiledMail, { record, frame, outside, workflow 
       case 'expression': {
         const found = addressesIn(value);
         if (found.isUnfit) toUnfit();
+        for (const address of found.addresses) if (standsIn(record.values, address.toLowerCase())) fromValues.add(address);
         return found.addresses.map((address) => ({ kind: 'address', address }));
       }
       default:
@@ -154,7 +159,20 @@ function addressesOf(compiled: CompiledMail, { record, frame, outside, workflow 
   const cc = compiled.cc.flatMap(resolve);
   const bcc = compiled.bcc.flatMap(resolve);
   const replyTo = compiled.replyTo.flatMap(resolve);
-  return { to, cc, bcc, replyTo, unfit, apart };
+  return { to, cc, bcc, replyTo, unfit, apart, fromValues };
+}
+
+/**
+ * Whether an address in small letters comes from a value: some text of it, be it in a list or a row, holds the address, or is
+ * what stands before its @.
+ */
+function standsIn(value: Json, address: string): boolean {
+  if (typeof value === 'string') {
+    const text = value.toLowerCase();
+    return text.includes(address) || address.startsWith(`${text}@`);
+  }
+  if (value === null || typeof value !== 'object') return false;
+  return Object.values(value).some((part) => standsIn(part, address));
 }
 
 /** The parts of a mail that depend on what its receiver may read. */
@@ -167,7 +185,7 @@ type MailContents = Pick<MailConsequence, 'body' | 'attached' | 'files'>;
  */
 function writeMails(compiled: CompiledMail, moment: Moment): readonly MailConsequence[] {
   const { delivery } = compiled;
-  const { to, cc, bcc, replyTo, unfit, apart } = addressesOf(compiled, moment);
+  const { to, cc, bcc, replyTo, unfit, apart, fromValues } = addressesOf(compiled, moment);
   const common = {
     type: 'mail' as const,
     delivery: delivery.key,
@@ -193,7 +211,20 @@ function writeMails(compiled: CompiledMail, moment: Moment): readonly MailConseq
   return [...groups.values()].map(({ receivers, ...contents }, index) => {
     const own = (list: readonly Address[]): readonly Address[] => list.filter((one) => receivers.has(JSON.stringify(one)));
     const hides = [...receivers].some((one) => apart.has(one)) ? { hidesReceivers: true as const } : {};
-    return { ...common, to: own(to), cc: own(cc), bcc: own(bcc), unfit: index === 0 ? unfit : [], ...hides, ...contents };
+    const chosen = [...to, ...cc, ...bcc].flatMap((one) =>
+      one.kind === 'address' && fromValues.has(one.address) && receivers.has(JSON.stringify(one)) ? [one.address] : [],
+    );
+    const entered = chosen.length > 0 ? { fromValues: [...new Set(chosen)] } : {};
+    return {
+      ...common,
+      to: own(to),
+      cc: own(cc),
+      bcc: own(bcc),
+      unfit: index === 0 ? unfit : [],
+      ...hides,
+      ...entered,
+      ...contents,
+    };
   });
 }
 

@@ -330,6 +330,10 @@ export const EN: Language = {
       text: 'At {stage} somebody who tries values of {entered} could find out {fields}, which may not be read there.',
       mend: 'Decide it at a stage where it may be read, or accept it with a reason.',
     },
+    'readers/tells': {
+      text: 'What comes of this condition shows {who} whether it holds, and they may not read {sources}.',
+      mend: 'Decide it by what they may read, name them as readers, or accept it with a reason.',
+    },
     'readers/reference': {
       text: 'At {stages}, {who} may not see the records of {workflow}: {field}, and what is read through it, stays empty for them.',
       mend: 'Give the role a right to that register, hide the field at this stage, carry the values over, or accept it with a reason.',

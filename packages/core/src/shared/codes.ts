@@ -166,6 +166,7 @@ const WARNINGS = [
   'readers/to-outlet',
   'readers/withheld',
   'readers/searchable',
+  'readers/tells',
   'readers/reference',
   'workflow/two-defaults',
 ] as const;
