@@ -47,6 +47,9 @@ test('a loan from a public intake to its end: sent back, answered, reviewed, agr
   let own = '';
   await test.step('somebody without an account hands it in, with a file', async () => {
     await fillRequest(guest);
+    // An address that nobody of the house has.
+    await guest.locator('#field-borrowerEmail').clear();
+    await guest.locator('#field-borrowerEmail').pressSequentially('wilma@marsh.invalid');
     const field = guest.locator('[data-field="facilityReport"]');
     await field.locator('input[type=file]').setInputFiles(report);
     await expect(field.getByText('300.0 kB')).toBeVisible();
@@ -71,12 +74,28 @@ test('a loan from a public intake to its end: sent back, answered, reviewed, agr
 
   await test.step('the guest learns of it by mail, and answers at the private address', async () => {
     await signInAs(page, server, 'analyst');
-    const mail = page.getByRole('link', { name: `Your loan request ${number}` }).first();
-    await expect(async () => {
-      await page.goto(`${server.base}/mailbox`);
-      await mail.click({ timeout: 1000 });
-    }).toPass({ timeout: 20_000 });
-    await page.getByText('As plain text').click();
+    const openMail = async (subject: string): Promise<void> => {
+      const mail = page.getByRole('link', { name: subject }).first();
+      await expect(async () => {
+        await page.goto(`${server.base}/mailbox`);
+        await mail.click({ timeout: 1000 });
+      }).toPass({ timeout: 60_000 });
+      await page.getByText('As plain text').click();
+    };
+    // The address was typed by somebody whom nobody knows: until its holder confirms it, nothing else is sent there.
+    await openMail('Please confirm your mail address');
+    const confirmAt = /\S+\/confirm#\S+/.exec((await page.getByText('/confirm#').last().textContent()) ?? '')?.[0] ?? '';
+    const reader = await (await browser.newContext()).newPage();
+    await reader.goto(confirmAt);
+    await expect(reader.getByRole('heading', { name: 'Confirm your mail address' })).toBeVisible();
+    await expectAccessible(reader);
+    await reader.getByRole('button', { name: 'Confirm this address' }).press('Enter');
+    await expect(reader.getByRole('heading', { name: 'Your address is confirmed' })).toBeVisible();
+    await reader.goto(`${server.base}/confirm#cut-off`);
+    await reader.reload();
+    await reader.getByRole('button', { name: 'Confirm this address' }).click();
+    await expect(reader.getByText('or a week has passed')).toBeVisible();
+    await openMail(`Your loan request ${number}`);
     await expect(page.getByText(own)).toBeVisible();
 
     const later = await (await browser.newContext()).newPage();

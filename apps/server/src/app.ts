@@ -20,6 +20,7 @@ import { FileIntake } from './modules/files/intake.ts';
 import { makePartStore, resumableUploads } from './modules/files/resumable.ts';
 import { fileRoutes } from './modules/files/routes.ts';
 import { FileStore } from './modules/files/store.ts';
+import { metricsRoutes } from './modules/health/metrics.ts';
 import { healthRoutes } from './modules/health/routes.ts';
 import { forgetOld, keepTidy } from './modules/housekeeping.ts';
 import { memberRoutes } from './modules/members/routes.ts';
@@ -186,6 +187,7 @@ async function registerRoutes(app: FastifyInstance, context: ServerContext): Pro
   await useSessions(app, context);
   readJsonBodies(app);
   const handle = await useContract(app);
+  metricsRoutes(app, handle, context);
   healthRoutes(handle, context);
   memberRoutes(handle, context);
   workspaceRoutes(handle, context);

@@ -56,7 +56,16 @@ describe('the operations', () => {
 
   test('only what must be is open to everybody', () => {
     const open = routes.filter(([, { access }]) => access === 'public').map(([name]) => name);
-    expect(open.sort()).toEqual(['demoMembers', 'health', 'publicIntake', 'signIn', 'signOut', 'workflowSchema']);
+    expect(open.sort()).toEqual([
+      'confirmAddress',
+      'demoMembers',
+      'health',
+      'metrics',
+      'publicIntake',
+      'signIn',
+      'signOut',
+      'workflowSchema',
+    ]);
   });
 });
 

@@ -84,6 +84,11 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
     does: 'Says whether the server can do its work: 200 while it can, 503 with the same body while it can’t. `standing` says that some of what is queued doesn’t move, `full` that the disk has no room.',
     response: { status: 'ok', version: '0.1.0', database: true, queue: true, clock: true, room: true },
   },
+  metrics: {
+    does: 'Gives durations of requests by route, the delay of the event loop, connections, and deliveries that are queued or wait, in the text format of Prometheus. Send `Authorization: Bearer` with the token that the server was started with (`YPOMET_METRICS_TOKEN`); without such a token there are no metrics.',
+    refuses: ['session/none', 'thing/not-found'],
+    response: '# TYPE ypomet_queue_ready gauge\nypomet_queue_ready 1\n',
+  },
   demoMembers: {
     does: 'Lists the people of the demo with their passwords, while the demo is switched on; else nobody.',
     response: [{ name: 'Beryl Quist', email: 'beryl@hollenstreet.invalid', password: 'museum-loans', does: 'Borrower' }],

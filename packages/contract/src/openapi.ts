@@ -169,11 +169,16 @@ function operationOf(name: RouteName, route: Route): Json {
   const note = NOTES[name];
   const isBytes = route.bodyAs === 'stream';
   const status = String(route.status ?? 200);
-  const answer = FILES.has(name)
-    ? { '*/*': { schema: { type: 'string', format: 'binary' } } }
-    : STREAMS.has(name)
-      ? { 'text/event-stream': { schema: { type: 'string' }, example: note.response } }
-      : { 'application/json': { schema: referenceTo(route.response, 'output'), example: route.response.parse(note.response) } };
+  const answer =
+    name === 'metrics'
+      ? { 'text/plain': { schema: { type: 'string' }, example: note.response } }
+      : FILES.has(name)
+        ? { '*/*': { schema: { type: 'string', format: 'binary' } } }
+        : STREAMS.has(name)
+          ? { 'text/event-stream': { schema: { type: 'string' }, example: note.response } }
+          : {
+              'application/json': { schema: referenceTo(route.response, 'output'), example: route.response.parse(note.response) },
+            };
   return {
     operationId: name,
     summary: route.summary,

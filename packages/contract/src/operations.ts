@@ -1,6 +1,7 @@
 /** Method and path of every operation, apart from its schemas, so that a page can call without loading them. */
 export const OPERATIONS = {
   health: { method: 'GET', path: '/api/health' },
+  metrics: { method: 'GET', path: '/api/metrics' },
   demoMembers: { method: 'GET', path: '/api/demo-members' },
   workflowSchema: { method: 'GET', path: '/api/schemas/workflow.json' },
   session: { method: 'GET', path: '/api/session' },
@@ -52,6 +53,7 @@ export const OPERATIONS = {
   publicIntake: { method: 'GET', path: '/api/public/:address' },
   publicForm: { method: 'POST', path: '/api/public/:address/form' },
   beginPublicly: { method: 'POST', path: '/api/public/:address/records' },
+  confirmAddress: { method: 'POST', path: '/api/confirmations' },
   followed: { method: 'GET', path: '/api/followed' },
   ownRegisters: { method: 'GET', path: '/api/registers' },
   register: { method: 'GET', path: '/api/registers/:key' },

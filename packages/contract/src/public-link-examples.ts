@@ -67,6 +67,12 @@ export const PUBLIC_LINK_NOTES: Readonly<Record<keyof typeof PUBLIC_LINK_ROUTES,
     body: { handOff: 'send', values: { visitor: 'Beryl Quist' } },
     response: { record: HEADER, acknowledgement: null, next: null, opened: [], opening: 0 },
   },
+  confirmAddress: {
+    does: 'Confirms an address with the token of the mail that asked for it. Mails that waited for it are sent then. Asked again, it answers the same.',
+    refuses: ['confirmation/over'],
+    body: { token: 'WyJiZXJ5bCJd.c2lnbmVk' },
+    response: { address: 'beryl@hollenstreet.invalid', workspace: WORKSPACE.name },
+  },
   followed: {
     does: 'Tells which record was begun by a pass. That is then read and handed on as any record is, with the pass instead of a session.',
     response: { workspace: WORKSPACE, guest: { id: MEMBER, name: 'Beryl Quist' }, record: ID },

@@ -143,6 +143,14 @@ export const PUBLIC_LINK_ROUTES = {
     status: 201,
     idempotent: true,
   }),
+  confirmAddress: route({
+    ...OPERATIONS.confirmAddress,
+    summary: 'Confirm a mail address that was given by a public link',
+    access: 'public',
+    rate: 'visits',
+    body: z.object({ token: z.string().min(1).max(2000) }),
+    response: z.object({ address: z.string(), workspace: z.string() }),
+  }),
   followed: route({
     ...OPERATIONS.followed,
     summary: 'What a pass leads to: the record that was begun by it',

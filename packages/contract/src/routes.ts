@@ -16,6 +16,13 @@ export const ROUTES = {
     access: 'public',
     response: s.Health,
   }),
+  metrics: route({
+    ...OPERATIONS.metrics,
+    summary: 'Metrics of this process, for a monitor',
+    access: 'public',
+    isMade: true,
+    response: z.string(),
+  }),
   demoMembers: route({
     ...OPERATIONS.demoMembers,
     summary: 'Members of the demo, while the demo flag is on',

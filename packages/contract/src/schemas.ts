@@ -283,8 +283,11 @@ export const HistoryEntry = z.object({
   dropped: z.array(z.string()).default([]),
 });
 
-/** How far a delivery is: on its way, sent, waiting for a person, or put away by one and not sent any more. */
-export const DeliveryStatus = z.enum(['queued', 'sent', 'waiting', 'put-away']);
+/**
+ * How far a delivery is: on its way, sent, waiting for a person, waiting for its receiver to confirm an address that a guest
+ * gave, or put away and not sent any more.
+ */
+export const DeliveryStatus = z.enum(['queued', 'sent', 'waiting', 'unconfirmed', 'put-away']);
 export type DeliveryStatus = z.infer<typeof DeliveryStatus>;
 
 export const RecordDocument = z.object({

@@ -46,6 +46,8 @@ export type StoredContent = DeliveryConsequence & {
     readonly bcc: readonly string[];
     readonly replyTo: readonly string[];
   };
+  /** Addresses, in small letters, of receivers who haven't confirmed them: the mail waits for them. */
+  readonly unconfirmed?: readonly string[];
   /** Addresses whose mail server took the mail while others refused it: a further attempt leaves them out. */
   readonly taken?: readonly string[];
 };
@@ -468,6 +470,25 @@ export const guests = pgTable(
     index('guests_begun').on(table.link, table.begunAt).where(sql`begun_at is not null`),
     index('guests_idle').on(table.issuedAt).where(sql`record is null`),
   ],
+);
+
+/**
+ * Mail addresses that guests gave, in small letters, and what is known of whether they are those of their givers. Until one is
+ * confirmed, no mail of the workspace goes there but the one that asks for it.
+ */
+export const guestAddresses = pgTable(
+  'guest_addresses',
+  {
+    address: text('address').primaryKey(),
+    /** The public link by which it was given last. */
+    link: uuid('link')
+      .notNull()
+      .references(() => publicLinks.id),
+    asked: integer('asked').notNull().default(0),
+    askedAt: instant('asked_at'),
+    confirmedAt: instant('confirmed_at'),
+  },
+  (table) => [index('guest_addresses_asked').on(table.link, table.askedAt)],
 );
 
 /** When members last opened records, and as of which revision: what is new to them, and what a colleague has open. */

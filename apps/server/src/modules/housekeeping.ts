@@ -21,6 +21,9 @@ const FORGET: readonly string[] = [
     and (key not like 'demo-%' or not exists (select 1 from workspace where not is_seeded))`,
   `delete from unfinished_forms where changed_at < now() - interval '${UNFINISHED_KEPT_DAYS} days'`,
   `delete from record_readings where at < now() - interval '${READINGS_KEPT_DAYS} days'`,
+  `update deliveries set status = 'put-away', fault = '{"code":"never-confirmed","params":{}}'
+    where status = 'unconfirmed' and created_at < now() - interval '7 days'`,
+  `delete from guest_addresses where confirmed_at is null and asked_at < now() - interval '30 days'`,
   'delete from limits where expire < extract(epoch from now()) * 1000',
 ];
 

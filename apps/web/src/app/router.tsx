@@ -28,6 +28,10 @@ export const router = createBrowserRouter([
     HydrateFallback: () => null,
   },
   {
+    path: '/confirm',
+    ...page(async () => ({ Component: (await import('../pages/public/ConfirmPage.tsx')).ConfirmPage })),
+  },
+  {
     path: '/follow',
     ...page(async () => ({ Component: (await import('../pages/public/FollowPage.tsx')).FollowPage })),
     HydrateFallback: () => null,

@@ -22,6 +22,10 @@ export const DELIVERY_FAULTS = [
   'file-there',
   'bad-name',
   'no-letters',
+  'unconfirmed',
+  'never-confirmed',
+  'many-unconfirmed',
+  'no-own-address',
 ] as const;
 export type DeliveryFaultCode = (typeof DELIVERY_FAULTS)[number];
 
@@ -37,6 +41,7 @@ export type ServerLanguage = {
       | 'not-a-reader'
       | 'not-ordered'
       | 'no-column'
+      | 'looks-at'
       | 'many-views'
       | 'one-workflow'
       | 'none-named'

@@ -43,6 +43,10 @@ export const SERVER_EN: ServerLanguage = {
       title: 'A workflow with this key exists.',
       mend: 'Give it another key, or replace the draft of the existing one.',
     },
+    'confirmation/over': {
+      title: 'This can’t be confirmed any more.',
+      mend: 'The address may have been cut off when it was copied, or a week has passed. Hand in again to be asked anew.',
+    },
     'workflow/not-published': { title: 'The workflow has no published version.', mend: 'Publish it first.' },
     'edit/refused': { title: 'The change can’t be made.', mend: 'Mend what is listed.' },
     'hand-off/refused': { title: 'The record can’t be handed on yet.', mend: 'Mend what is listed.' },
@@ -117,6 +121,8 @@ export const SERVER_EN: ServerLanguage = {
     'not-ordered': 'The register isn’t ordered by this.',
     'no-column': 'The register has no column “{column}”.',
     'one-workflow': 'A condition is over the records of one workflow: choose one first.',
+    'looks-at':
+      'It would look at about {rows} rows of tables. Narrow it: to a stage, to newer records, or to fewer rows of tables within each other.',
     'many-views': 'One member keeps at most {limit} views.',
     'not-a-reader': 'Only those who may read all that it holds can send it elsewhere.',
     'too-far-back': 'More than {limit} changes lie in between. Go back to a published version instead.',
@@ -159,5 +165,10 @@ export const SERVER_EN: ServerLanguage = {
     'file-there': 'There is a file “{name}” already.',
     'no-letters': 'No font that is here has {letters}: the document would show gaps in their places.',
     'bad-name': '“{name}” can’t be the name of a file.',
+    unconfirmed: 'The address was given by somebody without an account, and its holder hasn’t confirmed it yet.',
+    'never-confirmed': 'Its receiver didn’t confirm the address within a week.',
+    'many-unconfirmed': 'Too many addresses that came by this public link were asked to confirm themselves within the hour.',
+    'no-own-address':
+      'Its receiver can’t be asked to confirm the address, because the server doesn’t know its own: set YPOMET_ADDRESS.',
   },
 };

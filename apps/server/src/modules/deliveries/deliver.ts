@@ -5,6 +5,7 @@ import { inTransaction, isUnavailable } from '../../db/database.ts';
 import type { StoredContent } from '../../db/schema.ts';
 import { NotSent, plainMail, type Received } from '../../outlets/outlet.ts';
 import { toDetails } from '../../problem.ts';
+import { askToConfirm, findUnconfirmed } from '../public-intake/confirm-receivers.ts';
 import { findGuestOf } from '../public-intake/repository.ts';
 import { clockColumns } from '../records/clock-columns.ts';
 import { Lookups } from '../records/lookups.ts';
@@ -16,6 +17,7 @@ import {
   findNextInOrder,
   markFailed,
   markSent,
+  markUnconfirmed,
   putOffUntilAfter,
   sequenceOf,
 } from './repository.ts';
@@ -69,10 +71,22 @@ async function attempt(delivering: Delivering, id: string): Promise<void> {
   const begun = performance.now();
   const duration = (): number => Math.round(performance.now() - begun);
   let received: Received;
+  let held: readonly string[];
   try {
     const content = await withFollowing(delivering, row.recordId, contentOf(row));
+    held = await holdUnconfirmed(delivering, row, content);
+    const others = receiversIn(content).filter((one) => !held.includes(one));
+    if (held.length > 0 && others.length === 0) {
+      await markUnconfirmed(pool, id, held, []);
+      return;
+    }
     const sequence = await sequenceOf(pool, id);
-    received = await delivering.outlets.send(row.outlet, { id, sequence, content });
+    const sending = held.length === 0 ? content : { ...content, taken: [...(content.taken ?? []), ...held] };
+    received = await delivering.outlets.send(row.outlet, { id, sequence, content: sending });
+    if (held.length > 0) {
+      await markUnconfirmed(pool, id, held, others);
+      return;
+    }
   } catch (error) {
     if (isUnavailable(error)) throw error;
     const { fault, isFinal, answer, taken } = faultOf(error);
@@ -106,6 +120,18 @@ function faultOf(error: unknown): Failure {
 /** What is sent; of deliveries of before these had contents, the mail they were. */
 const contentOf = ({ content, name, outlet, recipients, subject, body }: DeliveryRow): StoredContent =>
   content ?? plainMail(outlet, name, recipients, subject, readRich(body));
+
+const receiversIn = ({ addresses, taken = [] }: StoredContent): readonly string[] =>
+  addresses ? [...addresses.to, ...addresses.cc, ...addresses.bcc].filter((one) => !taken.includes(one)) : [];
+
+/** The receivers of a mail that it waits for, because they haven't confirmed the addresses that a guest gave; they are asked to. */
+async function holdUnconfirmed(delivering: Delivering, row: DeliveryRow, content: StoredContent): Promise<readonly string[]> {
+  if (content.type !== 'mail') return [];
+  const unconfirmed = await findUnconfirmed(delivering.database.pool, row.recordId, content);
+  if (unconfirmed === null) return [];
+  await askToConfirm(delivering, row.outlet, unconfirmed);
+  return unconfirmed.addresses;
+}
 
 /**
  * A mail to nobody but the guest who submitted the record tells, at its end, where they follow it. The address holds their

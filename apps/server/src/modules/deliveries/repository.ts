@@ -172,10 +172,40 @@ export async function sequenceOf(db: Queries, id: string): Promise<number> {
   return rows[0]?.sequence ?? 1;
 }
 
+/**
+ * Notes that a mail waits for receivers to confirm their addresses; `taken`: those who have it meanwhile. Nothing is noted of
+ * one that was settled meanwhile.
+ */
+export const markUnconfirmed = (
+  db: Queries,
+  id: string,
+  unconfirmed: readonly string[],
+  taken: readonly string[],
+): Promise<unknown> =>
+  db.query({
+    name: 'mark-unconfirmed',
+    text: `update deliveries set status = 'unconfirmed', fault = '{"code":"unconfirmed","params":{}}', next_at = null,
+      content = content || jsonb_build_object('unconfirmed', $2::jsonb, 'taken', coalesce(content -> 'taken', '[]') || $3::jsonb)
+      where id = $1 and status = 'queued'`,
+    values: [id, JSON.stringify(unconfirmed.map((one) => one.toLowerCase())), JSON.stringify(taken)],
+  });
+
+/** Queues the mails that wait for the confirmation of an address, in small letters. */
+export const requeueConfirmed = (db: Queries, address: string): Promise<unknown> =>
+  db.query(
+    `with again as (update deliveries set status = 'queued', fault = null
+       where status = 'unconfirmed' and content -> 'unconfirmed' ? $1 returning id, outlet)
+     select ${ADD_JOB('again')} from again`,
+    [address],
+  );
+
+/** States in which a person may settle a delivery: it goes no further by itself. */
+const STOPPED = `('waiting', 'unconfirmed')`;
+
 /** Says of a waiting delivery that it isn't sent any more; false where it doesn't wait. */
 export async function markPutAway(db: Queries, id: string, fault: DeliveryFault): Promise<boolean> {
   const { rowCount } = await db.query(
-    `update deliveries set status = 'put-away', fault = $2, next_at = null where id = $1 and status = 'waiting'`,
+    `update deliveries set status = 'put-away', fault = $2, next_at = null where id = $1 and status in ${STOPPED}`,
     [id, JSON.stringify(fault)],
   );
   return rowCount === 1;
@@ -188,7 +218,7 @@ export async function correctDelivery(
   { outlet, recipients, subject, content }: Pick<DeliveryRow, 'outlet' | 'recipients' | 'subject' | 'content'>,
 ): Promise<boolean> {
   const { rowCount } = await db.query(
-    `update deliveries set outlet = $2, recipients = $3, subject = $4, content = $5, fault = null where id = $1 and status = 'waiting'`,
+    `update deliveries set outlet = $2, recipients = $3, subject = $4, content = $5, fault = null where id = $1 and status in ${STOPPED}`,
     [id, outlet, recipients, subject, JSON.stringify(content)],
   );
   return rowCount === 1;
@@ -203,13 +233,26 @@ export async function countWaiting(db: Queries): Promise<number> {
   return rows[0]?.count ?? 0;
 }
 
+/** Counts the deliveries of each outlet that are queued or wait for a person. Reads an index of unsent deliveries alone. */
+export async function countUnsent(
+  db: Queries,
+): Promise<readonly { readonly outlet: string; readonly status: string; readonly count: number }[]> {
+  const { rows } = await db.query<{ outlet: string; status: string; count: number }>({
+    name: 'count-unsent',
+    text: `select outlet, status, count(*)::int as count from deliveries
+      where status <> 'sent' and status in ('queued', 'waiting') group by outlet, status`,
+  });
+  return rows;
+}
+
 /** Queues waiting deliveries again: those named, or all of an outlet; how many. */
 export async function requeueDeliveries(
   db: Queries,
   { ids, outlet }: { readonly ids?: readonly string[] | undefined; readonly outlet?: string | undefined },
 ): Promise<number> {
   const { rows } = await db.query<{ queued: number }>(
-    `with again as (update deliveries set status = 'queued', next_at = null where status = 'waiting'
+    `with again as (update deliveries set status = 'queued', next_at = null
+       where (status = 'waiting' or (status = 'unconfirmed' and id = any($1::uuid[])))
        and ($1::uuid[] is null or id = any($1)) and ($2::text is null or outlet = $2) returning id, outlet),
      added as (select ${ADD_JOB('again')} as job from again)
      select count(job)::int as queued from added`,

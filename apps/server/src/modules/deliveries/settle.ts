@@ -91,7 +91,7 @@ function correctContent(content: StoredContent, { to, fileName }: CorrectionRequ
     const wrong = to.find((one) => !isMailAddress(one));
     if (wrong !== undefined) throw new ProblemError('request/invalid', { path: `to.${to.indexOf(wrong)}` });
     const addresses = content.addresses ?? { to: [], cc: [], bcc: [], replyTo: [] };
-    return { ...content, unfit: [], addresses: { ...addresses, to: [...new Set(to)] } };
+    return { ...content, unfit: [], fromValues: [], addresses: { ...addresses, to: [...new Set(to)] } };
   }
   if (fileName === undefined) return content;
   return content.type === 'file' ? { ...content, fileName } : null;

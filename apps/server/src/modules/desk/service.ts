@@ -15,7 +15,7 @@ import { aboutEach } from '../records/about.ts';
 import { nowOf, toHeader } from '../records/present.ts';
 import type { ListedRow } from '../records/record-row.ts';
 import type { Queries } from '../records/repository.ts';
-import { whereOf } from '../registers/narrowing.ts';
+import { estimateOf, type Searched, whereOf } from '../registers/narrowing.ts';
 import { findNamed, type Where } from '../registers/repository.ts';
 import { describeRegister, MAX_VIEWS } from '../registers/service.ts';
 import { deleteView, type KeptView, toView, updateView } from '../views/views.ts';
@@ -40,7 +40,8 @@ export class Desk {
       (row) => row.place,
       () => {
         const list = (db: Queries) => listWaiting(db, actor, where, sort, decodeCursor(after), limit + 1);
-        return filter === '' ? list(this.context.database.pool) : this.context.questions.ask(actor.id, list);
+        if (filter === '') return list(this.context.database.pool);
+        return this.context.questions.ask(actor.id, list, estimateOf(where, workflow ?? ''));
       },
     );
   }
@@ -59,7 +60,7 @@ export class Desk {
     return { register: projectDesk(workflow, actor), version };
   }
 
-  private async whereOf(actor: Actor, { workflow, stage, find, filter }: Omit<DeskSettings, 'sort'>): Promise<Where> {
+  private async whereOf(actor: Actor, { workflow, stage, find, filter }: Omit<DeskSettings, 'sort'>): Promise<Where | Searched> {
     if (filter.trim() === '') return whereNamed(workflow, stage, find);
     if (workflow === null)
       throw new ProblemError('register/filter', { path: 'query.filter', detail: SERVER_EN.details['one-workflow'] });

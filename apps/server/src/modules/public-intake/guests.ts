@@ -1,9 +1,11 @@
 import type { Actor } from '@ypomet/core';
 import type { Config } from '../../config.ts';
-import type { Database } from '../../db/database.ts';
+import { type Database, inTransaction } from '../../db/database.ts';
 import { ProblemError } from '../../problem.ts';
+import { requeueConfirmed } from '../deliveries/repository.ts';
+import { Confirmations } from './confirmations.ts';
 import { type Pass, Passes } from './passes.ts';
-import { countGuestBytes, findGuest, keepGuest } from './repository.ts';
+import { countGuestBytes, findGuest, keepGuest, noteConfirmed } from './repository.ts';
 
 /** Somebody without an account, by the pass they sent. */
 export type Guest = {
@@ -31,9 +33,11 @@ type Means = {
 /** Guests: who they are by their passes, and what is kept of them. */
 export class Guests {
   readonly passes: Passes;
+  readonly confirmations: Confirmations;
 
   constructor(private readonly context: Means) {
     this.passes = new Passes(context.config.secretKeys);
+    this.confirmations = new Confirmations(context.config.secretKeys);
   }
 
   /** Whose pass it is, and as whom they act; null where it is none, or has run out unused. */
@@ -52,6 +56,20 @@ export class Guests {
     if ((await countGuestBytes(pool, guest.link)) >= LINK_BYTES)
       throw new ProblemError('request/too-many', { retryAfterSeconds: 3600 });
     if (guest.record === null) await keepGuest(pool, guest, { name: NAMELESS, email: '' });
+  }
+
+  /**
+   * Confirms the address of a token, and queues the mails that wait for it. Returns the address in small letters. Code
+   * `confirmation/over` for a token that is none, or ran out.
+   */
+  async confirm(token: string): Promise<string> {
+    const address = this.confirmations.read(token, this.context.clock());
+    if (address === null) throw new ProblemError('confirmation/over');
+    await inTransaction(this.context.database.pool, async (client) => {
+      await noteConfirmed(client, address);
+      await requeueConfirmed(client, address);
+    });
+    return address;
   }
 
   /** The name and mail address that are known of a guest. */

@@ -130,6 +130,10 @@ export async function findGuestOf(
   return rows[0] ?? null;
 }
 
+/** Notes that an address, in small letters, was confirmed; of one that was never asked, nothing. */
+export const noteConfirmed = (db: Queries, address: string): Promise<unknown> =>
+  db.query('update guest_addresses set confirmed_at = coalesce(confirmed_at, now()) where address = $1', [address]);
+
 /** Forgets guests who began nothing since an instant, with their files; the contents that nobody else handed over. */
 export async function forgetIdleGuests(db: Queries, before: string): Promise<readonly string[]> {
   const { rows } = await db.query<{ sha256: string }>(

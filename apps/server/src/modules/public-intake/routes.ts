@@ -18,5 +18,9 @@ export function publicIntakeRoutes(handle: Handle, context: ServerContext, intak
   handle('beginPublicly', ({ params, body, guest, actor, idempotencyKey }) =>
     intakes.begin(params.address, body, guest, { actor, idempotencyKey }),
   );
+  handle('confirmAddress', async ({ body }) => ({
+    address: await context.guests.confirm(body.token),
+    workspace: context.workspace.name,
+  }));
   handle('followed', ({ guest, actor }) => intakes.followed(guest, actor));
 }

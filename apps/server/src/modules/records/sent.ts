@@ -40,6 +40,16 @@ export async function sentOf(
     if (!isColleague && !recipients.some(isOwn)) return [];
     const to = mayRead ? [...recipients] : recipients.filter(isOwn);
     // What a delivery is called is for the house; who got it knows it by its subject.
-    return [{ id, kind, what: isColleague ? name : subject, to, status, maySettle: mayRead && status === 'waiting', at }];
+    return [
+      {
+        id,
+        kind,
+        what: isColleague ? name : subject,
+        to,
+        status,
+        maySettle: mayRead && (status === 'waiting' || status === 'unconfirmed'),
+        at,
+      },
+    ];
   });
 }

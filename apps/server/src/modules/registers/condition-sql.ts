@@ -40,6 +40,8 @@ export class Parameters {
   readonly values: unknown[] = [];
   /** Fields of the record that values are compared with, as SQL: what an index would serve. */
   readonly compared = new Set<string>();
+  /** Tables whose rows are gone through within each other, the outermost first, each as the SQL of its rows. */
+  readonly loops = new Map<string, readonly string[]>();
 
   /** The placeholder of a value. */
   add(value: unknown, type: string): string {
@@ -122,6 +124,8 @@ const isUsual = (day: string): boolean => /^\d{4}-/.test(day) && !day.startsWith
 
 class Writer {
   private readonly rows = new Map<string, Row>();
+  /** The tables whose rows are being gone through, where a part of the condition stands. */
+  private readonly around: string[] = [];
   private readonly items: Row[] = [];
   private aliases = 0;
 
@@ -290,7 +294,10 @@ class Writer {
     const before = this.rows.get(binding.name);
     this.rows.set(binding.name, { sql: `${alias}.value -> 'values'`, fields: table.fields });
     const isSome = node.which === 'some';
-    const said = isSome === truth ? this.says(node.satisfies, truth) : `(${this.says(node.satisfies, truth)}) is not true`;
+    this.around.push(table.json);
+    const says = this.says(node.satisfies, truth);
+    this.around.pop();
+    const said = isSome === truth ? says : `(${says}) is not true`;
     if (before) this.rows.set(binding.name, before);
     else this.rows.delete(binding.name);
     const exists = `exists (select 1 from ${from} where ${said})`;
@@ -300,6 +307,8 @@ class Writer {
   /** The rows of a table, as a list of JSON values. */
   private rowsOf(table: { readonly json: string }): { readonly alias: string; readonly from: string } {
     this.aliases += 1;
+    const loop = [...this.around, table.json];
+    if (loop.length > 1) this.parameters.loops.set(loop.join(), loop);
     const alias = `t${this.aliases}`;
     return {
       alias,
@@ -393,7 +402,9 @@ class Writer {
       const filter = of.kind === 'filter' ? of : null;
       const table = this.tableOf(filter?.of ?? of);
       const { alias, from } = this.rowsOf(table);
+      this.around.push(table.json);
       const where = filter ? this.within({ sql: `${alias}.value -> 'values'`, fields: table.fields }, filter.where) : 'true';
+      this.around.pop();
       return { kind: 'number', sql: `(select count(*)::numeric from ${from} where ${where})`, isFilled: true };
     }
     const column = node.name === 'sum' && of?.kind === 'call' && of.name === 'concatenate' ? totalled(of) : null;

@@ -15,9 +15,10 @@ import {
 import { loweredFor } from '../../db/lower-case.ts';
 import { isInstant } from '../../paging.ts';
 import { ProblemError, toDetails } from '../../problem.ts';
+import type { Queries } from '../records/repository.ts';
 import type { Workspace } from '../workspace/workspace.ts';
 import { conditionSql, FACTS, fieldSql, Parameters } from './condition-sql.ts';
-import type { Order, Place, Where } from './repository.ts';
+import { estimateRows, type Order, type Place, type Where } from './repository.ts';
 
 /** What a register is narrowed to, as it is asked for. */
 export type Narrowed = {
@@ -28,8 +29,15 @@ export type Narrowed = {
 
 type Moment = { readonly now: number; readonly workspace: Pick<Workspace, 'zone' | 'counting'> };
 
-/** A condition with what an index would serve of it: what values are compared with, and in which text something is looked for. */
-export type Searched = Where & { readonly compared: readonly string[]; readonly text: string | null };
+/**
+ * A condition with what an index would serve of it: what values are compared with, and in which text something is looked for.
+ * `loops`: tables whose rows it goes through within each other, as SQL.
+ */
+export type Searched = Where & {
+  readonly compared: readonly string[];
+  readonly text: string | null;
+  readonly loops: readonly (readonly string[])[];
+};
 
 /**
  * The records of a register that are asked for, as a condition over `records r`. `named`: the submitters whose name holds what
@@ -60,7 +68,19 @@ export function whereOf(
   // An expression can name any character by its number.
   if (parameters.values.some((value) => typeof value === 'string' && !isWellFormed(value)))
     throw new ProblemError('request/unfit-text', { path: 'query.filter' });
-  return { sql: parts.join(' and '), values: parameters.values, compared: [...parameters.compared], text };
+  return {
+    sql: parts.join(' and '),
+    values: parameters.values,
+    compared: [...parameters.compared],
+    text,
+    loops: [...parameters.loops.values()],
+  };
+}
+
+/** How to estimate how many rows of tables a condition looks at; undefined where it goes through no rows within others. */
+export function estimateOf(where: Where | Searched, workflow: string): ((db: Queries) => Promise<number>) | undefined {
+  const loops = 'loops' in where ? where.loops : [];
+  return loops.length > 0 ? (db) => estimateRows(db, workflow, loops) : undefined;
 }
 
 /** A text as a pattern of SQL's `like`, wherever it stands. */

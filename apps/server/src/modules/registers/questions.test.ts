@@ -41,6 +41,28 @@ describe('questions that members write', () => {
     expect(began).toEqual(Array.from({ length: 20 }, (_, index) => index));
   });
 
+  test('whose estimate is hopeless are refused before they are tried; others are tried, and told with it where they take too long', async () => {
+    let isTried = false;
+    const work = async (): Promise<string> => {
+      isTried = true;
+      return 'answered';
+    };
+    const detailOf = (error: ProblemError): string => error.problem.detail;
+    const hopeless = await questions.ask('rufus', work, async () => 1_634_000_000).catch(detailOf);
+    expect(hopeless).toMatch(/^It would look at about 1,600,000,000 rows of tables\. Narrow it/);
+    expect(isTried).toBe(false);
+    expect(await questions.ask('rufus', work, async () => 400_000_000)).toBe('answered');
+    const stopped = Object.assign(new Error('canceling statement due to statement timeout'), { code: '57014' });
+    const late = await questions
+      .ask(
+        'rufus',
+        () => Promise.reject(stopped),
+        async () => 123_456,
+      )
+      .catch(detailOf);
+    expect(late).toMatch(/^It would look at about 120,000 rows/);
+  });
+
   test('that take too long are told as that; any other fault stays what it is', async () => {
     const stopped = Object.assign(new Error('canceling statement due to statement timeout'), { code: '57014' });
     expect(await questions.ask('rufus', () => Promise.reject(stopped)).catch(codeOf)).toBe('register/too-much-work');

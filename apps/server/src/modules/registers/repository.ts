@@ -155,3 +155,24 @@ export async function insertView(
   );
   return rows[0] ?? null;
 }
+
+/** Records of a workflow that are counted, and how many of the newest say how long tables are. */
+const MOST_RECORDS = 200_000;
+const SAMPLE = 300;
+
+/**
+ * Estimates how many rows of tables a condition looks at over all records of a workflow, from the lengths of tables in the
+ * newest records. `loops`: the tables that are gone through within each other, each as the SQL of its rows.
+ */
+export async function estimateRows(db: Queries, workflow: string, loops: readonly (readonly string[])[]): Promise<number> {
+  const lengthOf = (json: string): string =>
+    `case jsonb_typeof(${json}) when 'array' then jsonb_array_length(${json}) else 0 end`;
+  const products = loops.map((loop) => loop.map((json) => `(${lengthOf(json)})::float8`).join(' * '));
+  const { rows } = await db.query<{ looked: number | null }>(
+    `select (select count(*) from (select from records where workflow = $1 limit ${MOST_RECORDS}) n)::float8 * avg(cost) as looked
+     from (select ${products.join(' + ')} as cost from (select values from records where workflow = $1
+       order by arrived_at desc limit ${SAMPLE}) r) s`,
+    [workflow],
+  );
+  return rows[0]?.looked ?? 0;
+}

@@ -26,7 +26,7 @@ import { nowOf, toHeader } from '../records/present.ts';
 import { toRecord } from '../records/record-row.ts';
 import type { Queries } from '../records/repository.ts';
 import { deleteView, type KeptView, toView, updateView } from '../views/views.ts';
-import { decodePlace, encodePlace, type Narrowed, orderOf, whereOf } from './narrowing.ts';
+import { decodePlace, encodePlace, estimateOf, type Narrowed, orderOf, type Searched, whereOf } from './narrowing.ts';
 import {
   countRegister,
   findNamed,
@@ -85,9 +85,16 @@ export class RegisterService {
   }
 
   /** Runs a register query: plain lists on the shared connections, filters and searches through `Questions`, which limits them. */
-  private ask<T>({ id }: Actor, { filter, find }: Narrowed, work: (db: pg.Pool) => Promise<T>): Promise<T> {
+  private ask<T>(
+    { id }: Actor,
+    { filter, find }: Narrowed,
+    where: Searched,
+    workflow: string,
+    work: (db: pg.Pool) => Promise<T>,
+  ): Promise<T> {
     const isPlain = filter.trim() === '' && find.trim() === '';
-    return isPlain ? work(this.context.database.pool) : this.context.questions.ask(id, work);
+    if (isPlain) return work(this.context.database.pool);
+    return this.context.questions.ask(id, work, estimateOf(where, workflow));
   }
 
   /** Rows from after a place. */
@@ -104,7 +111,9 @@ export class RegisterService {
     const ordering = order.sql.includes('r.values') ? [order.sql] : [];
     this.context.registerIndexes.want(register.definition.key, [...ordering, ...where.compared]);
     if (where.text !== null) this.context.registerIndexes.wantText(register.definition.key, where.text);
-    const found = await this.ask(actor, query, (db) => listRegister(db, where, order, place, limit + 1));
+    const found = await this.ask(actor, query, where, register.definition.key, (db) =>
+      listRegister(db, where, order, place, limit + 1),
+    );
     const rows = found.slice(0, limit);
     const last = rows.at(-1);
     return { rows, next: found.length > limit && last ? encodePlace({ value: last.place, id: last.id }) : null };
@@ -134,7 +143,7 @@ export class RegisterService {
     const strange = summed.find((sum) => !isNumber(register, sum));
     if (strange !== undefined) throw noColumn('query.sums', strange);
     const where = whereOf(register, query, this.moment(), await findNamed(this.context.database.pool, query.find));
-    const rows = await this.ask(actor, query, (db) => countRegister(db, where, summed));
+    const rows = await this.ask(actor, query, where, key, (db) => countRegister(db, where, summed));
     const all = rows.find(({ stage }) => stage === null);
     const named = await Promise.all(
       rows.flatMap(({ stage, version, count }) =>

@@ -56,3 +56,5 @@ export const useBeginPublicly = (address: string) =>
     mutationFn: ({ idempotencyKey, ...body }: Beginning) =>
       callApi('beginPublicly', { params: { address }, body, idempotencyKey }),
   });
+
+export const confirmAddress = (token: string) => callApi('confirmAddress', { body: { token } });

@@ -22,6 +22,7 @@ const STATUS: Readonly<Record<DeliveryEntry['status'], string>> = {
   queued: 'on its way',
   sent: 'sent',
   waiting: 'waits for a person',
+  unconfirmed: 'waits for its receiver to confirm the address',
   'put-away': 'put away',
 };
 const FILTERS = ['status', 'outlet', 'workflow', 'record', 'from', 'to'] as const;
@@ -246,7 +247,7 @@ function Entry({
           {entry.status === 'queued' && entry.nextAt && (
             <div className={classes.soft}>again at {formatInstant(entry.nextAt, workspace)}</div>
           )}
-          {entry.status === 'waiting' && (
+          {(entry.status === 'waiting' || entry.status === 'unconfirmed') && (
             <div className={classes.ways}>
               <Button
                 size="compact-sm"

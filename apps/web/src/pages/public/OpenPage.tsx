@@ -155,6 +155,7 @@ function Arrived({
         <h2>Your private address</h2>
         <p>Here you see how it stands, and answer when it comes back to you. Keep it to yourself: whoever has it can do both.</p>
         <CopyAddress text={address} label="Your private address" />
+        <p>If you gave a mail address: a mail asks you to confirm it, and further mails come only after that.</p>
       </section>
       <p className={classes.again}>
         {answer.next !== null && (

@@ -18,6 +18,7 @@ const MAP_WIDTH = 260;
 const NOT_SENT = {
   queued: 'on its way',
   waiting: 'not sent yet: somebody is to look at it',
+  unconfirmed: 'waits until the receiver confirms the address',
   'put-away': 'put away, not sent',
 } as const;
 
