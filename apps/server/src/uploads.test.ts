@@ -86,11 +86,25 @@ describe('a file in parts', () => {
     ['one byte more than fits', () => create(BODY_LIMITS.file + 1), 413],
     ['nothing', () => create(0), 422],
     ['of no said size', () => create(10, 'a.pdf', { 'upload-length': '', 'upload-defer-length': '1' }), 400],
+    ['with marks that turn its name around', () => create(10, 'invoice\u202efdp.exe'), 422],
     ['with a folder in its name', () => create(10, '../../etc/passwd'), 400],
     ['of another version of the protocol', () => create(10, 'a.pdf', { 'tus-resumable': '0.2.2' }), 400],
   ])('%s is refused before anything of it is sent', async (_, begin, status) => {
     expect((await begin()).status).toBe(status);
     expect(partsThere()).toEqual([]);
+  });
+
+  test('sent whole with marks that turn its name around is refused too, in a sentence; marks of a script’s own letters are not', async () => {
+    const whole = (name: string) =>
+      fetch(`${base}/api/files?name=${encodeURIComponent(name)}`, {
+        method: 'POST',
+        headers: { cookie, 'content-type': 'application/pdf', origin: base },
+        body: new Uint8Array(pdf(100)),
+      });
+    const refused = await whole('rooms\u2067fdp.pdf');
+    expect([refused.status, await refused.json()]).toMatchObject([422, { code: 'file/turned-name' }]);
+    // A right-to-left mark, as Hebrew and Arabic keyboards write it.
+    expect((await whole('חדרים\u200f.pdf')).status).toBe(201);
   });
 
   test('whose contents aren’t its name’s is refused at its end, and nothing of it stays', async () => {

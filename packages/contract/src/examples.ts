@@ -368,6 +368,7 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
   },
   uploadFile: {
     does: 'Takes a file’s bytes as the body, under its own media type. A field then names the file by what is answered.',
+    refuses: ['file/turned-name'],
     query: { name: 'report.pdf' },
     body: 'the bytes of the file',
     response: FILE,

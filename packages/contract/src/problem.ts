@@ -63,6 +63,7 @@ export const PROBLEM_STATUS = {
   'server/no-room': 507,
   'file/empty': 422,
   'file/other-content': 422,
+  'file/turned-name': 422,
   'import/none-named': 422,
   'import/several-named': 422,
   'link/unfit': 422,

@@ -7,6 +7,7 @@ import { PublicLinks } from '../modules/public-intake/links.ts';
 import { RecordService, type Values } from '../modules/records/service.ts';
 import { findDraft } from '../modules/workflows/repository.ts';
 import { WorkflowService } from '../modules/workflows/service.ts';
+import { ProblemError } from '../problem.ts';
 import { makeFurtherWorkflows } from './further-workflows.ts';
 import { makePast } from './history.ts';
 import { DEMO_INSURER_SECRET, DEMO_MEMBERS, DEMO_PASSWORD } from './members.ts';
@@ -185,17 +186,30 @@ const followReceiver = async ({ database, receiver }: ServerContext): Promise<vo
   );
 };
 
+/** How often a start tries again what the server was too busy for, where a request would be refused. */
+const TRIES = 6;
+
+async function patiently<T>(work: () => Promise<T>): Promise<T> {
+  for (let tries = 1; ; tries += 1)
+    try {
+      return await work();
+    } catch (error) {
+      const isBusy = error instanceof ProblemError && error.problem.code === 'server/busy';
+      if (!isBusy || tries === TRIES) throw error;
+    }
+}
+
 /** Makes workflows that refer to each other and publishes them, unless that was done before. */
 async function seedWorkflows(context: ServerContext, definitions: readonly Workflow[], by: string): Promise<void> {
   const workflows = new WorkflowService(context);
   const { pool } = context.database;
   for (const definition of definitions)
-    if (!(await findDraft(pool, definition.key))) await workflows.create(JSON.stringify(definition), by);
+    if (!(await findDraft(pool, definition.key))) await patiently(() => workflows.create(JSON.stringify(definition), by));
   const drafts = await Promise.all(definitions.map(({ key }) => findDraft(pool, key)));
   const [first, ...others] = drafts.flatMap((draft) =>
     draft && draft.publishedVersion === null ? [{ key: draft.key, revision: draft.revision, accepted: [] }] : [],
   );
-  if (first) await workflows.publish([first, ...others], 'As the demo begins.', by);
+  if (first) await patiently(() => workflows.publish([first, ...others], 'As the demo begins.', by));
 }
 
 async function seedLoans(records: RecordService, workflow: string): Promise<void> {

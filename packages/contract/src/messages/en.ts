@@ -85,6 +85,11 @@ export const SERVER_EN: ServerLanguage = {
       title: 'The file holds something else than its name says.',
       mend: 'Give it a name that says what it holds.',
     },
+    'file/turned-name': {
+      title:
+        'The name of the file holds hidden marks that turn the direction of its letters, so that it looks like another name.',
+      mend: 'Give the file a new name, typed letter by letter, and hand it over again.',
+    },
     'import/none-named': {
       title: 'Nothing that can be chosen here is called so.',
       mend: 'Write a member’s whole name or mail address, or a record’s number, as they are chosen by hand.',

@@ -13,6 +13,12 @@ const MEDIA_TYPE = /^[a-z0-9][a-z0-9!#$&^_.+-]{0,60}\/[a-z0-9][a-z0-9!#$&^_.+-]{
 /** What is said of a file by whoever hands it over. */
 export type Said = { readonly name: string; readonly mediaType: string };
 
+/** Embeddings, overrides and isolates of the Unicode Bidirectional Algorithm (UAX #9, section 2). */
+const TURNING = /[\u202a-\u202e\u2066-\u2069]/;
+
+/** Whether a name holds marks that turn the direction of its letters: "invoice[U+202E]fdp.exe" looks like "invoiceexe.pdf". */
+export const isTurned = (name: string): boolean => TURNING.test(name);
+
 /** Takes in files: who may, what they hold, and what is noted of them. However they come, they come through here. */
 export class FileIntake {
   constructor(
@@ -36,7 +42,8 @@ export class FileIntake {
   }
 
   /** Takes in a stream. */
-  take(stream: Parameters<ServerContext['files']['take']>[0], member: string, said: Said): Promise<FileEntry> {
+  async take(stream: Parameters<ServerContext['files']['take']>[0], member: string, said: Said): Promise<FileEntry> {
+    if (isTurned(said.name)) throw new ProblemError('file/turned-name');
     return this.note(member, said, this.context.files.take(stream, BODY_LIMITS.file, lookFor(said)));
   }
 

@@ -12,7 +12,7 @@ import { rateKeyOf, requireActor } from '../../plugins/sessions.ts';
 import { makeProblem, ProblemError } from '../../problem.ts';
 import type { Guest } from '../public-intake/guests.ts';
 import { type BegunUploads, PARTS_KEPT_MS } from './begun-uploads.ts';
-import type { FileIntake, Said } from './intake.ts';
+import { type FileIntake, isTurned, type Said } from './intake.ts';
 
 /** New files, and requests in all, that one member or guest may send a minute. */
 const NEW_A_MINUTE = 120;
@@ -57,7 +57,9 @@ export async function resumableUploads(
       const own = asking.getStore();
       if (!own || size === undefined) throw asAnswer(new ProblemError('request/invalid', { path: 'Upload-Length' }));
       if (size === 0) throw asAnswer(new ProblemError('file/empty'));
-      if (!saidOf(metadata)) throw asAnswer(new ProblemError('request/invalid', { path: 'Upload-Metadata.filename' }));
+      const said = saidOf(metadata);
+      if (!said) throw asAnswer(new ProblemError('request/invalid', { path: 'Upload-Metadata.filename' }));
+      if (isTurned(said.name)) throw asAnswer(new ProblemError('file/turned-name'));
       await uploads.begin({ id, bytes: size, ...own }).catch((error: unknown) => {
         throw asAnswer(error);
       });
