@@ -55,8 +55,13 @@ export class Clients {
   #agent = new http.Agent({ keepAlive: true, maxSockets: 100 });
   #cookies = {};
 
-  constructor(base) {
-    this.base = base;
+  /** `bases`: the addresses of the server's processes; each request goes to any of them. */
+  constructor(bases) {
+    this.bases = bases;
+  }
+
+  get base() {
+    return this.bases[Math.floor(Math.random() * this.bases.length)];
   }
 
   async signIn() {
@@ -78,6 +83,17 @@ export class Clients {
       headers: { 'if-match': '"1"' },
     });
     if (made.status !== 201 || published.status !== 201) throw new Error(JSON.stringify([made.body, published.body]));
+  }
+
+  /** The members' cookies, and a public link of the loan's request with a pass of a guest, for requests of other kinds. */
+  async invite() {
+    const settings = { isOpen: true, opensAt: null, closesAt: null, maxRecords: null, maxPerHour: 10_000 };
+    const fields = { nameField: null, mailField: null, acknowledgement: '', frames: [] };
+    const path = '/api/workflows/objectLoan/links/request';
+    const put = await this.#insist({ method: 'PUT', path, cookie: this.#cookies.analyst, body: { ...settings, ...fields } });
+    const { address } = put.body.link;
+    const opened = await this.#insist({ method: 'GET', path: `/api/public/${address}` });
+    return { ...this.#cookies, link: address, pass: opened.body.intake.pass };
   }
 
   /** Tells the simulated web endpoint how to answer from now on; a server that is away isn't told. */

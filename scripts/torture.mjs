@@ -1,5 +1,5 @@
-import { spawn } from 'node:child_process';
-import { chmodSync, mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { spawn, spawnSync } from 'node:child_process';
+import { chmodSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statfsSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { parseArgs } from 'node:util';
@@ -9,18 +9,36 @@ import { checkNode, ensurePackages } from './dependencies.mjs';
 import { ensureDatabase, freePort, startPostgres } from './postgres.mjs';
 import { fail, step } from './steps.mjs';
 import { Clients } from './torture-clients.mjs';
+import { Hostile, quantile } from './torture-hostile.mjs';
 
 /**
- * Kills the server, PostgreSQL and its connections again and again while clients hand records on, waits until every delivery
- * of what was acknowledged has arrived, and then looks whether anything was lost or done twice.
- * `npm run torture -- --minutes 20`, or `npm run torture -- --kills 50 --only postmaster` for a number of kills of one kind.
+ * Kills the server, PostgreSQL and its connections again and again while clients hand records on, freezes PostgreSQL, fills the
+ * disk and starts a process whose clock is off; waits until every delivery of what was acknowledged has arrived, and then looks
+ * whether anything was lost or done twice.
+ *
+ * `npm run torture -- --minutes 20`, or `--kills 50 --only postmaster` for a number of kills of one kind. `--servers 2` runs two
+ * processes on one database, `--hostile` sends requests beside it that want too much, `--calm` harms nothing and so measures,
+ * `--clients N` says how many hand on.
  */
-const CLIENTS = 20;
-/** The kinds of kills in turn, so that a short run tries them all too. */
-const ORDER = ['server', 'connections', 'postmaster', 'server', 'backend', 'connections'];
+/** What is done to the house, in turn, so that a short run tries most of it too. */
+const ORDER = ['server', 'connections', 'postmaster', 'server', 'backend', 'connections', 'freeze', 'disk', 'clock'];
+const text = { type: 'string' };
+const flag = { type: 'boolean', default: false };
 const { values: options } = parseArgs({
-  options: { minutes: { type: 'string' }, seconds: { type: 'string' }, kills: { type: 'string' }, only: { type: 'string' } },
+  options: { minutes: text, seconds: text, kills: text, only: text, servers: text, clients: text, hostile: flag, calm: flag },
 });
+const CLIENTS = Number(options.clients ?? 20);
+const SERVERS = Number(options.servers ?? 1);
+const METRICS_TOKEN = 'the-token-of-a-torture-run';
+/** Longer than a statement may take, so that requests are given up while PostgreSQL is frozen. */
+const FREEZE_MS = 15_000;
+const DISK_FULL_MS = 5000;
+/** Puts a process's clock two hours ahead, before anything else of it runs. */
+const SKEWED_DATE = `const Real = Date; const ahead = 2 * 3600000;
+globalThis.Date = class extends Real {
+  constructor(...given) { if (given.length > 0) super(...given); else super(Real.now() + ahead); }
+  static now() { return Real.now() + ahead; }
+};`;
 const atMostKills = options.kills ? Number(options.kills) : Number.POSITIVE_INFINITY;
 const seconds = options.minutes ? Number(options.minutes) * 60 : Number(options.seconds ?? (options.kills ? 3600 : 60));
 if (!(seconds > 0) || !(atMostKills > 0)) fail('Say how long: --minutes N, --seconds N, or --kills N.');
@@ -35,38 +53,49 @@ step('Starting a durable PostgreSQL …');
 const postgres = await startPostgres(path.join(folder, 'postgres'));
 ensureDatabase(postgres, 'torture');
 const databaseUrl = `${postgres.url}torture`;
-const port = await freePort();
-const base = `http://127.0.0.1:${port}`;
+const ports = [];
+for (let index = 0; index < SERVERS; index += 1) ports.push(await freePort());
+const dataDir = path.join(folder, 'data');
+const disk = mountSmall();
 const pause = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 const isOneOf = (list) => list[Math.floor(Math.random() * list.length)];
 
-let server = await startServer();
-const clients = new Clients(base);
+const servers = [];
+for (const port of ports) servers.push(await startServer(port));
+const clients = new Clients(ports.map(baseOf));
 await clients.signIn();
 await clients.publishRouted();
+const hostile = options.hostile ? new Hostile(baseOf(ports[0]), await clients.invite()) : null;
 const MODES = ['answers', 'error', 'breaks', 'twice', 'hangs', 'no-json', 'answers'];
-const kills = { server: 0, postmaster: 0, connections: 0, backend: 0 };
+const kills = Object.fromEntries(ORDER.map((kind) => [kind, 0]));
 
 step(`${CLIENTS} clients, with kills, until ${options.kills ? `${atMostKills} kills are done` : `${seconds} s are over`} …`);
-const running = clients.run(CLIENTS);
+const running = Promise.all([clients.run(CLIENTS), hostile?.run()]);
 const end = Date.now() + seconds * 1000;
-for (let turn = 0; Date.now() < end && turn < atMostKills; turn++) {
+if (options.calm) await pause(seconds * 1000);
+for (let turn = 0; !options.calm && Date.now() < end && turn < atMostKills; turn++) {
   await pause(300 + Math.random() * 1700);
   const kind = options.only ?? ORDER[turn % ORDER.length];
   kills[kind] += 1;
   await KILL()[kind]();
   await clients.setReceiver(isOneOf(MODES));
 }
+if (options.calm || hostile) await tellDelays();
 clients.isStopping = true;
+if (hostile) hostile.isStopping = true;
 await running;
 
 step('Looking at what is there …');
 const found = await look();
-await stopServer('SIGTERM');
+if (hostile) found.faults.push(...tellHostile());
+await stopServers('SIGTERM');
 await postgres.stop();
+disk?.unmount();
 rmSync(folder, { recursive: true, force: true });
 const total = Object.values(kills).reduce((a, b) => a + b, 0);
-const counts = Object.entries(kills).map(([kind, count]) => `${kind} ${count}`);
+const counts = Object.entries(kills)
+  .filter(([, count]) => count > 0)
+  .map(([kind, count]) => `${kind} ${count}`);
 step(
   `${total} kills (${counts.join(', ')}), ${clients.acknowledged.size} acknowledged, ${found.records} records, ${found.mails} mails.`,
 );
@@ -76,8 +105,34 @@ process.exit(found.faults.length === 0 ? 0 : 1);
 function KILL() {
   return {
     server: async () => {
-      await stopServer('SIGKILL');
-      server = await startServer();
+      const index = Math.floor(Math.random() * SERVERS);
+      await stopServer(index, 'SIGKILL');
+      servers[index] = await startServer(ports[index]);
+    },
+    // As a machine that is suspended, or storage that hangs: nothing answers, and no connection breaks.
+    freeze: async () => {
+      const frozen = postgres.processes();
+      for (const pid of frozen) signal(pid, 'SIGSTOP');
+      await pause(FREEZE_MS);
+      for (const pid of frozen) signal(pid, 'SIGCONT');
+    },
+    disk: async () => {
+      if (!disk) return;
+      disk.fill();
+      await pause(DISK_FULL_MS);
+      disk.empty();
+    },
+    clock: async () => {
+      const port = await freePort();
+      const skewed = await startServer(port, ['--import', `data:text/javascript,${encodeURIComponent(SKEWED_DATE)}`]);
+      const health = await fetch(`${baseOf(port)}/api/health`).then(
+        (answer) => answer.json(),
+        () => null,
+      );
+      if (health && health.clock !== false && health.database)
+        clients.refused.push('a process whose clock is off says that it is ready');
+      await pause(2000);
+      await endProcess(skewed, 'SIGTERM');
     },
     postmaster: () => postgres.crash(),
     // As an administrator, or a network between them, would.
@@ -96,36 +151,114 @@ function KILL() {
   };
 }
 
-async function startServer() {
+function baseOf(port) {
+  return `http://127.0.0.1:${port}`;
+}
+
+function signal(pid, name) {
+  try {
+    process.kill(pid, name);
+  } catch (error) {
+    // It has ended meanwhile.
+    if (error.code !== 'ESRCH') throw error;
+  }
+}
+
+/** A small disk of its own for what the servers keep in files, which can be filled; null where this user can't mount one. */
+function mountSmall() {
+  mkdirSync(dataDir, { recursive: true });
+  const mounted = spawnSync('mount', ['-t', 'tmpfs', '-o', 'size=2g', 'tmpfs', dataDir]);
+  if (mounted.status !== 0) {
+    step('No disk can be mounted here: that it is full is not tried.');
+    return null;
+  }
+  const filler = path.join(dataDir, 'filler');
+  return {
+    fill: () => {
+      const { bavail, bsize } = statfsSync(dataDir);
+      spawnSync('fallocate', ['-l', String(bavail * bsize), filler]);
+    },
+    empty: () => rmSync(filler, { force: true }),
+    unmount: () => spawnSync('umount', ['-l', dataDir]),
+  };
+}
+
+async function startServer(port, more = []) {
   for (;;) {
-    const child = spawn(process.execPath, ['apps/server/dist/main.js'], {
+    const child = spawn(process.execPath, [...more, 'apps/server/dist/main.js'], {
       stdio: ['ignore', 'pipe', 'ignore'],
       env: {
         ...process.env,
         DATABASE_URL: databaseUrl,
-        YPOMET_DATA: path.join(folder, 'data'),
+        YPOMET_DATA: dataDir,
         YPOMET_DEMO: '1',
+        YPOMET_METRICS_TOKEN: METRICS_TOKEN,
         PORT: String(port),
         LOG_LEVEL: 'fatal',
       },
     });
     const isReady = await new Promise((resolve) => {
-      child.stdout.setEncoding('utf8').on('data', (text) => /^ready /m.test(text) && resolve(true));
+      child.stdout.setEncoding('utf8').on('data', (said) => /^ready /m.test(said) && resolve(true));
       child.once('exit', () => resolve(false));
     });
-    if (isReady) return child;
+    if (isReady) {
+      if (options.calm) preferred(child.pid);
+      return child;
+    }
     await pause(200);
   }
 }
 
-async function stopServer(signal) {
-  if (server.exitCode !== null || server.signalCode !== null) {
-    clients.refused.push(`the server ended by itself: ${server.exitCode ?? server.signalCode}`);
+/** What is measured is the server's own delay, not that of a machine which clients share with it. */
+function preferred(pid) {
+  try {
+    os.setPriority(pid, -10);
+  } catch (error) {
+    step(`The server can’t be preferred to its clients here (${error.code}): its figures hold theirs too.`);
+  }
+}
+
+async function stopServer(index, name) {
+  const child = servers[index];
+  if (child.exitCode !== null || child.signalCode !== null) {
+    clients.refused.push(`a server ended by itself: ${child.exitCode ?? child.signalCode}`);
     return;
   }
-  const ended = new Promise((resolve) => server.once('exit', resolve));
-  server.kill(signal);
+  await endProcess(child, name);
+}
+
+async function endProcess(child, name) {
+  const ended = new Promise((resolve) => child.once('exit', resolve));
+  child.kill(name);
   await ended;
+}
+
+async function stopServers(name) {
+  for (const index of servers.keys()) await stopServer(index, name);
+}
+
+/** Tells how long the event loops of the servers were held up since they started, by their own metrics. */
+async function tellDelays() {
+  for (const port of ports) {
+    const headers = { authorization: `Bearer ${METRICS_TOKEN}` };
+    const text = await fetch(`${baseOf(port)}/api/metrics`, { headers }).then(
+      (answer) => answer.text(),
+      () => '',
+    );
+    const delays = [...text.matchAll(/^ypomet_event_loop_delay_seconds\{quantile="([^"]+)"\} (\S+)$/gm)];
+    step(
+      `Event loop of port ${port}: ${delays.map(([, share, value]) => `${share} ${(Number(value) * 1000).toFixed(1)} ms`).join(', ')}.`,
+    );
+  }
+}
+
+/** Tells how the hostile requests were answered, and returns what is wrong with that. */
+function tellHostile() {
+  for (const [name, counts] of hostile.answers)
+    step(`  ${name}: ${[...counts].map(([status, count]) => `${count} × ${status}`).join(', ')}`);
+  const [middle, late] = [0.5, 0.999].map((share) => quantile(hostile.probes, share).toFixed(0));
+  step(`${hostile.probes.length} probes, half within ${middle} ms, 99.9% within ${late} ms.`);
+  return [...new Set(hostile.faults)];
 }
 
 /** Works with a connection of its own; what breaks it is no matter here. */
@@ -149,11 +282,11 @@ async function look() {
   const rows = async (text, values) => (await pool.query(text, values)).rows;
   const faults = [...clients.refused];
   // A killed server's jobs are taken over when it has been silent for minutes: here the minutes pass at once.
-  await stopServer('SIGTERM');
+  await stopServers('SIGTERM');
   await pool.query(
     `update graphile_worker._private_jobs set locked_at = locked_at - interval '10 minutes' where locked_at is not null`,
   );
-  server = await startServer();
+  for (const [index, port] of ports.entries()) servers[index] = await startServer(port);
   await clients.setReceiver('answers');
   await untilAllHaveArrived(rows, pool);
   const records = await rows(`select r.id, r.revision, r.values ->> 'borrower' as key,
@@ -176,7 +309,7 @@ async function look() {
   }
   const deliveries = await rows(`select d.id, d.status, d.fault from deliveries d join records r on r.id = d.record
     where r.values ->> 'borrower' like 'begin-%'`);
-  const mailbox = path.join(folder, 'data', 'mailbox');
+  const mailbox = path.join(dataDir, 'mailbox');
   const mails = readdirSync(mailbox)
     .filter((file) => file.endsWith('.eml'))
     .map((file) => readFileSync(path.join(mailbox, file), 'utf8'));
@@ -223,10 +356,10 @@ async function lookAtRouted(rows) {
   const known = new Set(routed.map(({ id }) => id));
   for (const [key, { kind, id }] of clients.acknowledged)
     if (kind === 'routed' && !known.has(id)) faults.push(`${key}: acknowledged, and its record ${id} isn’t there`);
-  const registers = path.join(folder, 'data', 'registers', 'Agreements');
+  const registers = path.join(dataDir, 'registers', 'Agreements');
   const lines = routed.length > 0 ? readFileSync(path.join(registers, 'routed.csv'), 'utf8').split('\r\n') : [];
   const written = routed.length > 0 ? readdirSync(path.join(registers, 'routed')) : [];
-  const requests = path.join(folder, 'data', 'receiver');
+  const requests = path.join(dataDir, 'receiver');
   const asked = readdirSync(requests)
     .filter((file) => file.endsWith('.json'))
     .map((file) => JSON.parse(readFileSync(path.join(requests, file), 'utf8')));

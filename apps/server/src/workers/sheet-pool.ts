@@ -1,3 +1,4 @@
+import { inTurns } from '../turns-of-the-loop.ts';
 import type { SheetCell, SheetJob } from './sheet-worker.ts';
 import { makeThreads, runWithin } from './threads.ts';
 
@@ -10,7 +11,10 @@ export class SheetPool {
 
   /** Code `server/busy` where it takes over a minute, or ten others wait. */
   async write(name: string, rows: readonly (readonly SheetCell[])[]): Promise<Buffer> {
-    return Buffer.from(await runWithin(this.threads, { name, rows: JSON.stringify(rows) }, SECONDS));
+    // As text it goes to the thread at once; written row by row, a large sheet keeps nobody waiting meanwhile.
+    const written: string[] = [];
+    for await (const row of inTurns(rows)) written.push(JSON.stringify(row));
+    return Buffer.from(await runWithin(this.threads, { name, rows: `[${written.join(',')}]` }, SECONDS));
   }
 
   close(): Promise<void> {

@@ -61,6 +61,8 @@ describe('metrics', () => {
     expect(samples.get('ypomet_database_connections{state="open"}')).toBeGreaterThan(0);
     expect(samples.get('ypomet_disk_free_bytes')).toBeGreaterThan(0);
     expect(samples.has('nodejs_eventloop_lag_p99_seconds')).toBe(true);
+    for (const share of ['0.5', '0.99', '0.999', '1'])
+      expect(samples.get(`ypomet_event_loop_delay_seconds{quantile="${share}"}`)).toBeGreaterThanOrEqual(0);
   });
 });
 

@@ -1,5 +1,6 @@
 import { timingSafeEqual } from 'node:crypto';
 import { statfs } from 'node:fs/promises';
+import { monitorEventLoopDelay } from 'node:perf_hooks';
 import type { FastifyInstance } from 'fastify';
 import { collectDefaultMetrics, Gauge, Histogram, Registry } from 'prom-client';
 import type { ServerContext } from '../../context.ts';
@@ -52,9 +53,30 @@ function collect(app: FastifyInstance, context: Means): Registry {
     const route = request.routeOptions.url ?? 'none';
     durations.observe({ route, method: request.method, status: String(reply.statusCode) }, reply.elapsedTime / 1000);
   });
+  observeLoop(registry);
   observeDatabase(registry, context);
   observeQueue(registry, context);
   return registry;
+}
+
+/** The shares of measurements below which the delays of the event loop lie. */
+const SHARES = [0.5, 0.99, 0.999, 1];
+const RESOLUTION_MS = 10;
+
+/** The delay of the event loop since the process started: for how long requests were held up by others. */
+function observeLoop(registry: Registry): void {
+  const delays = monitorEventLoopDelay({ resolution: RESOLUTION_MS });
+  delays.enable();
+  new Gauge({
+    name: 'ypomet_event_loop_delay_seconds',
+    help: 'Delay of the event loop since the start of the process, by quantile.',
+    labelNames: ['quantile'],
+    registers: [registry],
+    collect() {
+      for (const share of SHARES)
+        this.set({ quantile: String(share) }, Math.max(0, delays.percentile(share * 100) / 1e9 - RESOLUTION_MS / 1000));
+    },
+  });
 }
 
 function observeDatabase(registry: Registry, { config, database, wallClock }: Means): void {

@@ -1,4 +1,3 @@
-import { setImmediate } from 'node:timers/promises';
 import {
   type Actor,
   type Candidate,
@@ -17,6 +16,7 @@ import {
   writeFieldValue,
 } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
+import { inTurns } from '../../turns-of-the-loop.ts';
 import { type RecordRow, toRecord } from './record-row.ts';
 import { findCandidates, findFiles, findFollowUps, findMembers, findRecords, type Queries } from './repository.ts';
 
@@ -24,8 +24,6 @@ const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i;
 const SHA256 = /^[0-9a-f]{64}$/;
 /** Rounds of asking: a decision reads records, then members that these name, and so on; never that deep. */
 const MAX_ROUNDS = 8;
-/** Decisions of many that are made before others have their turn: some 10 ms. */
-const BEFORE_OTHERS = 50;
 
 type Values = Readonly<Record<string, Value>>;
 type Loaded = { readonly row: RecordRow; readonly target: CompiledWorkflow };
@@ -92,8 +90,7 @@ export class Lookups {
     let open = things.map((thing, place) => ({ thing, place }));
     for (let round = 0; open.length > 0; round++) {
       const asking: typeof open = [];
-      for (const [index, one] of open.entries()) {
-        if (index > 0 && index % BEFORE_OTHERS === 0) await setImmediate();
+      for await (const one of inTurns(open)) {
         this.hasAsked = false;
         settled[one.place] = decide(one.thing);
         if (this.hasAsked) asking.push(one);

@@ -3,6 +3,7 @@ import type { QueryOf } from '@ypomet/contract';
 import { type Actor, type Field, fieldToOutside, quotedCell, type Style, toOutsideJson, writeOutsideJson } from '@ypomet/core';
 import { stringify } from 'csv-stringify';
 import { PARTS_CELLS } from '../../outlets/written.ts';
+import { inTurns } from '../../turns-of-the-loop.ts';
 import type { SheetPool } from '../../workers/sheet-pool.ts';
 import type { SheetCell } from '../../workers/sheet-worker.ts';
 import {
@@ -103,7 +104,7 @@ async function* cellsOf(
 ): AsyncGenerator<readonly string[]> {
   for await (const { entries, names } of pages) {
     const style = styleWith(exporting, names);
-    for (const entry of entries)
+    for await (const entry of inTurns(entries))
       for (const line of linesOf(entry, columns, leastLines(query)))
         yield line.map((value, index) => cellText(value, columns[index]?.field ?? null, style, query));
   }
@@ -119,14 +120,15 @@ async function* jsonOf(
 ): AsyncGenerator<string> {
   let before = '[\n';
   for await (const { entries } of pages) {
-    for (const line of entries.flatMap((entry) => linesOf(entry, columns, leastLines(query)))) {
-      const object = columns.map(({ id, field }, index) => {
-        const value = line[index] ?? null;
-        return [id, field ? fieldToOutside(field, value) : toOutsideJson(value)] as const;
-      });
-      yield `${before}${writeOutsideJson({ object })}`;
-      before = ',\n';
-    }
+    for await (const entry of inTurns(entries))
+      for (const line of linesOf(entry, columns, leastLines(query))) {
+        const object = columns.map(({ id, field }, index) => {
+          const value = line[index] ?? null;
+          return [id, field ? fieldToOutside(field, value) : toOutsideJson(value)] as const;
+        });
+        yield `${before}${writeOutsideJson({ object })}`;
+        before = ',\n';
+      }
   }
   yield before === '[\n' ? '[]\n' : '\n]\n';
 }
@@ -141,7 +143,7 @@ async function sheetOf(
   const rows: (readonly SheetCell[])[] = [columns.map((column) => headingOf(column, query))];
   for await (const { entries, names } of pages) {
     const style = styleWith(exporting, names);
-    for (const entry of entries)
+    for await (const entry of inTurns(entries))
       for (const line of linesOf(entry, columns, leastLines(query)))
         rows.push(line.map((value, index) => sheetCell(value, columns[index]?.field ?? null, style, query)));
   }
