@@ -95,7 +95,7 @@ export async function buildServer(config: Config, clock: () => number = Date.now
   const guests = new Guests({ config, database, clock });
   const delivering = { guests, address: config.address, database, outlets, workflows, workspace: settings, clock };
   const jobs = {
-    deliver: (id: string) => deliver(delivering, id),
+    deliver: (id: string, signal?: AbortSignal) => deliver(delivering, id, signal),
     open: (record: string) => openPendingFollowUps(delivering, record),
     tell: (notice: Notice) => tellWaiting(delivering, notice),
   };

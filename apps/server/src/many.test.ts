@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { type HandedOnRow, MAX_HANDED_ON } from '@ypomet/contract';
-import { type Call, problemOf, publishDefinition, TestServer } from './testing/test-server.ts';
+import { type HandedOnRow, MAX_HANDED_ON, type TakenBackRow } from '@ypomet/contract';
+import { type Call, eventually, problemOf, publishDefinition, TestServer } from './testing/test-server.ts';
 
 // Many records handed on at once: each as if its button were pressed, and each once.
 let server: TestServer;
@@ -146,6 +146,89 @@ describe('many records', () => {
     ]);
     expect(await told(await server.as('borrower'), at(['twice']))).toEqual([['twice', false, null, 0, 'thing/not-found']]);
     expect(await stageOf('twice')).toBe('work');
+  });
+
+  describe('are taken back by whoever handed them on', () => {
+    const begin = async (values: object): Promise<string> =>
+      (await registrar('POST', '/api/intakes/batch/records', { stage: 'ask', handOff: 'send', values })).body.record.id;
+    const handOn = async (records: readonly string[]): Promise<readonly HandedOnRow[]> =>
+      (
+        await send(
+          registrar,
+          records.map((id) => ({ id, revision: 1 })),
+        )
+      ).body.rows;
+    const takeBack = async (call: Call, records: readonly object[]) => {
+      const { body } = await call('POST', '/api/hand-offs/taken-back', { records });
+      return body.rows.map(({ isTakenBack, issues }: TakenBackRow) => (isTakenBack ? 'taken back' : issues[0]?.code));
+    };
+    const shown = async (id: string) => (await registrar('GET', `/api/records/${id}`)).body;
+    const deliveriesOf = async (id: string) =>
+      (await server.server.context.database.pool.query('select status from deliveries where record = $1', [id])).rows;
+
+    test('as they were before, with nothing sent; their history tells both', async () => {
+      const ids = [await begin({ worth: '5', note: 'a' }), await begin({ worth: '500', note: 'b' })];
+      const before = await Promise.all(ids.map(shown));
+      const rows = await handOn(ids);
+      expect(rows.map(({ revision }) => revision)).toEqual([2, 2]);
+      expect(await Promise.all(ids.map(deliveriesOf))).toEqual([[{ status: 'queued' }], [{ status: 'queued' }]]);
+      expect(
+        await takeBack(
+          registrar,
+          rows.map(({ id, revision }) => ({ id, revision })),
+        ),
+      ).toEqual(['taken back', 'taken back']);
+      for (const [index, id] of ids.entries()) {
+        const after = await shown(id);
+        expect(after.form).toEqual(before[index].form);
+        expect(after.record).toEqual({ ...before[index].record, revision: 3 });
+        expect(after.history.map(({ type }: { type: string }) => type)).toEqual(['handed-on', 'handed-on', 'taken-back']);
+        expect(await deliveriesOf(id)).toEqual([]);
+      }
+      // They are handed on anew like any other, and taken back once only.
+      expect(await takeBack(registrar, [{ id: ids[0], revision: 3 }])).toEqual(['take-back/too-late']);
+      const [again] = (await send(registrar, [{ id: ids[0], revision: 3 }])).body.rows;
+      expect([again.isHandedOn, again.stageName]).toEqual([true, 'Done']);
+    });
+
+    test('not by others, not after somebody went on, not once something may have been sent, not after ten minutes', async () => {
+      const { pool } = server.server.context.database;
+      const ids = await Promise.all(Array.from({ length: 4 }, () => begin({ worth: '500', note: 'b' })));
+      const rows = await handOn(ids);
+      const one = (index: number) => [{ id: ids[index], revision: rows[index]?.revision }];
+      expect(await takeBack(conservator, one(0))).toEqual(['take-back/too-late']);
+      await conservator('PUT', `/api/records/${ids[1]}/assignee`, { kind: 'take' }, { 'if-match': '"2"' });
+      expect(await takeBack(registrar, one(1))).toEqual(['take-back/too-late']);
+      await pool.query('update deliveries set next_at = now() where record = $1', [ids[2]]);
+      expect(await takeBack(registrar, one(2))).toEqual(['take-back/too-late']);
+      expect(await deliveriesOf(ids[2] ?? '')).toHaveLength(1);
+      await pool.query(`update reversible_hand_offs set at = at - interval '11 minutes' where record = $1`, [ids[3]]);
+      expect(await takeBack(registrar, [...one(3), { id: randomUUID(), revision: 2 }])).toEqual([
+        'take-back/too-late',
+        'take-back/too-late',
+      ]);
+      expect((await shown(ids[0] ?? '')).record.stage).toBe('big');
+    });
+
+    test('what is held back goes out when its minute is over', async () => {
+      const id = await begin({ worth: '5', note: 'a' });
+      await handOn([id]);
+      const { pool } = server.server.context.database;
+      const { rows } = await pool.query(
+        "select j.run_at > now() + interval '50 seconds' as held from graphile_worker.jobs j join deliveries d on d.id::text = j.key where d.record = $1",
+        [id],
+      );
+      expect(rows).toEqual([{ held: true }]);
+      await pool.query('update deliveries set next_at = now() where record = $1', [id]);
+      await pool.query(
+        'update graphile_worker._private_jobs set run_at = now() where key = (select id::text from deliveries where record = $1)',
+        [id],
+      );
+      await eventually(
+        () => deliveriesOf(id),
+        ([delivery]) => delivery.status === 'sent',
+      );
+    });
   });
 
   test('have a most', async () => {

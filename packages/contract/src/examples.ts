@@ -280,7 +280,12 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
     does: 'Hands records on as they are, or with the same values entered for each, at most a hundred at once, each by itself: those that are refused hold up no others. A record that was handed on in the same run before isn’t handed on again. A trial hands nothing on.',
     refuses: ['server/outcome-unknown'],
     body: { handOff: 'send', run: ID, isTrial: true, records: [{ id: ID, revision: 2 }] },
-    response: { rows: [{ id: ID, isHandedOn: true, stageName: 'Done', wouldSend: 1, wouldOpen: 0, issues: [] }] },
+    response: { rows: [{ id: ID, isHandedOn: true, stageName: 'Done', revision: null, wouldSend: 1, wouldOpen: 0, issues: [] }] },
+  },
+  takeBackMany: {
+    does: 'Takes hand-offs back that the member made for many at once: each record is again as it was, and what would have been sent isn’t. What they send is held back for a minute for that; a hand-off that sends nothing can be taken back for ten. One that opened other records can’t be.',
+    body: { records: [{ id: ID, revision: 3 }] },
+    response: { rows: [{ id: ID, isTakenBack: true, issues: [] }] },
   },
   possess: {
     does: 'Takes a record that a role has, or a colleague; gives it back to its role; or hands it over to a member who may act at its stage. It stays where it is.',

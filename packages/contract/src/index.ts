@@ -65,6 +65,7 @@ export type {
   RecordHeader,
   RelatedRecord,
   Session,
+  TakenBackRow,
   Values,
   VersionSummary,
   WorkflowSummary,

@@ -46,6 +46,7 @@ export const OPERATIONS = {
   keepUnfinishedForm: { method: 'PUT', path: '/api/unfinished/:place' },
   forgetUnfinishedForm: { method: 'DELETE', path: '/api/unfinished/:place' },
   offeredHandOffs: { method: 'POST', path: '/api/hand-offs/offered' },
+  takeBackMany: { method: 'POST', path: '/api/hand-offs/taken-back' },
   handOnMany: { method: 'POST', path: '/api/hand-offs' },
   publicLinks: { method: 'GET', path: '/api/workflows/:key/links' },
   putPublicLink: { method: 'PUT', path: '/api/workflows/:key/links/:stage' },

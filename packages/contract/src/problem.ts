@@ -52,6 +52,7 @@ export const PROBLEM_STATUS = {
   'edit/refused': 422,
   'hand-off/refused': 422,
   'register/filter': 422,
+  'take-back/too-late': 409,
   'confirmation/over': 410,
   'register/too-much-work': 422,
   'delivery/not-waiting': 409,

@@ -315,6 +315,14 @@ export const ROUTES = {
     body: s.HandOnManyRequest,
     response: s.HandOnManyAnswer,
   }),
+  takeBackMany: route({
+    ...OPERATIONS.takeBackMany,
+    summary: 'Take hand-offs of many records back, before anything of them was sent',
+    access: 'member',
+    rate: 'definitions',
+    body: s.TakeBackManyRequest,
+    response: z.object({ rows: z.array(s.TakenBackRow) }),
+  }),
   possess: route({
     ...OPERATIONS.possess,
     summary: 'Take a record, give it back, or hand it over to a colleague',

@@ -384,12 +384,23 @@ export const HandedOnRow = z.object({
   /** Whether it is handed on; where it isn't, `issues` say why. */
   isHandedOn: z.boolean(),
   stageName: z.string().nullable(),
+  /** With which it can be taken back; null where it can’t be. */
+  revision: z.int().nullable(),
   /** Of a trial: what would be sent, and how many records opened elsewhere. */
   wouldSend: z.int(),
   wouldOpen: z.int(),
   issues: z.array(ProblemDetail),
 });
 export type HandedOnRow = z.infer<typeof HandedOnRow>;
+/** Hand-offs to be taken back: each record with the revision that its hand-off came to. */
+export const TakeBackManyRequest = z.strictObject({
+  records: z
+    .array(z.strictObject({ id: Id, revision: z.int().min(1).max(2_000_000_000) }))
+    .min(1)
+    .max(MAX_HANDED_ON),
+});
+export const TakenBackRow = z.object({ id: Id, isTakenBack: z.boolean(), issues: z.array(ProblemDetail) });
+export type TakenBackRow = z.infer<typeof TakenBackRow>;
 export const HandOnManyAnswer = z.object({ rows: z.array(HandedOnRow) });
 
 export const HandOffResponse = z.object({

@@ -19,6 +19,7 @@ import type {
   RecordEvent,
   RichText,
   Workflow,
+  WorkflowRecord,
 } from '@ypomet/core';
 import { sql } from 'drizzle-orm';
 import {
@@ -331,6 +332,7 @@ export const deliveries = pgTable(
   (table) => [
     index('deliveries_newest').on(table.createdAt, table.id),
     index('deliveries_record').on(table.record),
+    index('deliveries_in_order').on(table.outlet, table.sequence).where(sql`status = 'queued'`),
     index('deliveries_open').on(table.record).where(sql`status in ('queued', 'waiting')`),
     index('deliveries_unsent').on(table.status, table.outlet, table.createdAt).where(sql`status <> 'sent'`),
     index('deliveries_outlet').on(table.outlet, table.createdAt, table.id),
@@ -471,6 +473,19 @@ export const guests = pgTable(
     index('guests_idle').on(table.issuedAt).where(sql`record is null`),
   ],
 );
+
+/** How records were before the last hand-off of many, for whoever takes it back; forgotten within the hour. */
+export const reversibleHandOffs = pgTable('reversible_hand_offs', {
+  record: uuid('record')
+    .primaryKey()
+    .references(() => records.id),
+  /** The revision that the hand-off came to. */
+  revision: integer('revision').notNull(),
+  member: uuid('member').notNull(),
+  handOff: text('hand_off').notNull(),
+  before: jsonb('before').$type<WorkflowRecord>().notNull(),
+  at: instant('at').notNull().defaultNow(),
+});
 
 /**
  * Mail addresses that guests gave, in small letters, and what is known of whether they are those of their givers. Until one is

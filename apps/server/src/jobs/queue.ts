@@ -50,7 +50,8 @@ export type Queue = { readonly isReady: () => boolean; readonly stop: () => Prom
 
 /** Jobs by their names: what each does with what it was queued with. Each is bounded in time, and may be run twice. */
 export type Jobs = {
-  readonly deliver: (delivery: string) => Promise<void>;
+  /** `signal`: the process is to stop. */
+  readonly deliver: (delivery: string, signal?: AbortSignal) => Promise<void>;
   /** Opens the follow-ups that are pending of a record. */
   readonly open: (record: string) => Promise<void>;
   /** Tells whoever answers for a workflow that deliveries wait. */
@@ -65,17 +66,17 @@ export async function startQueue(url: string, jobs: Jobs, log: FastifyBaseLogger
   /** Ids of the jobs that are being run here. */
   const running = new Set<string>();
   const task =
-    <T>(run: (payload: T) => Promise<void>): Task =>
-    async (payload, { job }) => {
+    <T>(run: (payload: T, signal: AbortSignal | undefined) => Promise<void>): Task =>
+    async (payload, { job, abortSignal }) => {
       running.add(job.id);
       try {
-        await run(payload as T);
+        await run(payload as T, abortSignal);
       } finally {
         running.delete(job.id);
       }
     };
   const taskList: TaskList = {
-    deliver: task<{ readonly delivery: string }>(({ delivery }) => jobs.deliver(delivery)),
+    deliver: task<{ readonly delivery: string }>(({ delivery }, signal) => jobs.deliver(delivery, signal)),
     tell: task<Notice>((notice) => jobs.tell(notice)),
     open: task<{ readonly record: string }>(({ record }) => jobs.open(record)),
   };

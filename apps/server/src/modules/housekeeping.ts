@@ -23,6 +23,7 @@ const FORGET: readonly string[] = [
   `delete from record_readings where at < now() - interval '${READINGS_KEPT_DAYS} days'`,
   `update deliveries set status = 'put-away', fault = '{"code":"never-confirmed","params":{}}'
     where status = 'unconfirmed' and created_at < now() - interval '7 days'`,
+  `delete from reversible_hand_offs where at < now() - interval '1 hour'`,
   `delete from guest_addresses where confirmed_at is null and asked_at < now() - interval '30 days'`,
   'delete from limits where expire < extract(epoch from now()) * 1000',
 ];

@@ -40,7 +40,7 @@ export function makeMailOutlet(means: MailMeans): Outlet<'mail'> {
       ignoreTLS: isLocal || settings.encryption === 'none',
       ...(settings.user === '' ? {} : { auth: { user: settings.user, pass: secret ?? '' } }),
       pool: true,
-      maxConnections: 2,
+      maxConnections: 4,
       connectionTimeout: TIMEOUT_MS,
       greetingTimeout: TIMEOUT_MS,
       socketTimeout: TIMEOUT_MS,

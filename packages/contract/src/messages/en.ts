@@ -43,6 +43,10 @@ export const SERVER_EN: ServerLanguage = {
       title: 'A workflow with this key exists.',
       mend: 'Give it another key, or replace the draft of the existing one.',
     },
+    'take-back/too-late': {
+      title: 'It can’t be taken back any more.',
+      mend: 'Something of it was sent, it opened other records, others went on with it, or it was long ago. Hand it back by what its stage offers.',
+    },
     'confirmation/over': {
       title: 'This can’t be confirmed any more.',
       mend: 'The address may have been cut off when it was copied, or a week has passed. Hand in again to be asked anew.',

@@ -30,6 +30,8 @@ export type RecordEvent =
       readonly at: string;
       readonly issues: readonly string[];
     }
+  /** Whoever handed it on took that back before anything was sent: it is again as it was at the stage `to`. */
+  | { readonly type: 'taken-back'; readonly handOff: string; readonly from: string; readonly to: string }
   /** Somebody took the work, gave it back, or handed it over to a colleague, by id. */
   | { readonly type: 'taken' | 'given-back'; readonly stage: string }
   | { readonly type: 'handed-over'; readonly stage: string; readonly member: string }
@@ -60,6 +62,7 @@ export type RecordEvent =
 export const EVENT_TYPES = [
   'handed-on',
   'passed-junction',
+  'taken-back',
   'opened',
   'answered',
   'answer-refused',

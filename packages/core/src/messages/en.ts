@@ -872,6 +872,7 @@ export const EN: Language = {
     answered: '{from} answered, and values were taken from the answer.',
     'answer-refused': '{from} answered, and nothing was taken: the answer didn’t fit. Somebody is to look at it.',
     'put-away': '“{from}” isn’t sent any more: {by} put it away.',
+    'taken-back': '{by} took “{handOff}” back, before anything was sent. It is at {to} again, as it was.',
     taken: '{by} took it.',
     'given-back': '{by} gave it back.',
     'handed-over': '{by} handed it over to {to}.',

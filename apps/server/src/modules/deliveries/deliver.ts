@@ -14,6 +14,7 @@ import { findRecordsForUpdate, writeNoted } from '../records/repository.ts';
 import {
   type DeliveryRow,
   findDelivery,
+  findFurther,
   findNextInOrder,
   markFailed,
   markSent,
@@ -36,38 +37,56 @@ export type Delivering = Pick<ServerContext, 'database' | 'outlets' | 'workflows
   readonly address: string | null;
 };
 
-/** How long one job goes on with earlier deliveries of its outlet before it gives way to other jobs. */
+/** How long one job goes on with other deliveries of its queue before it gives way to other jobs. */
 const GIVE_WAY_AFTER_MS = 10_000;
+/** Deliveries that a job sends at the same time, where the outlet keeps no order: most of each is waiting. */
+const ABREAST = 4;
+/** Deliveries that a job finds at once to go on with. */
+const FURTHER_AT_ONCE = 50;
 
 /**
  * The job of a queued delivery: sends it, after all earlier deliveries of its outlet where the outlet keeps the order. If an
- * earlier one failed and rests, the job comes again when that one does. Throws only where the database can't be reached.
+ * earlier one failed and rests, the job comes again when that one does. Then it goes on with what else is due in its queue,
+ * which no other job works at meanwhile: a job for each would wait for its turn longer than it takes. Throws only where the
+ * database can't be reached.
  */
-export async function deliver(delivering: Delivering, id: string): Promise<void> {
+export async function deliver(delivering: Delivering, id: string, signal?: AbortSignal): Promise<void> {
   const { pool } = delivering.database;
-  const begun = performance.now();
+  const end = performance.now() + GIVE_WAY_AFTER_MS;
+  const isOver = (): boolean => performance.now() > end || signal?.aborted === true;
   for (;;) {
     const next = await findNextInOrder(pool, id);
     if (next === null) return;
     const isOther = next.id !== id;
     // A delivery whose own job runs is tried, even where it rests: somebody wants it tried now.
-    if (isOther && (next.isResting || performance.now() - begun > GIVE_WAY_AFTER_MS)) {
+    if (isOther && (next.isResting || isOver())) {
       await putOffUntilAfter(pool, id, next.id);
       return;
     }
     await attempt(delivering, next.id);
-    if (!isOther) return;
+    if (!isOther) break;
+  }
+  while (!isOver()) {
+    const { ids, isOrdered } = await findFurther(pool, id, FURTHER_AT_ONCE);
+    if (ids.length === 0) return;
+    const abreast = isOrdered ? 1 : ABREAST;
+    for (let place = 0; place < ids.length; place += abreast) {
+      if (isOver()) return;
+      const rests = await Promise.all(ids.slice(place, place + abreast).map((one) => attempt(delivering, one)));
+      if (isOrdered && rests[0]) return;
+    }
   }
 }
 
 /**
  * Tries a queued delivery once. What comes of it is noted with the attempt: it is sent, comes again after a pause, or waits
- * for a person. One that was settled meanwhile is left alone. Throws only where the database can't be reached.
+ * for a person. One that was settled meanwhile is left alone. Returns whether it comes again after a pause. Throws only where
+ * the database can't be reached.
  */
-async function attempt(delivering: Delivering, id: string): Promise<void> {
+async function attempt(delivering: Delivering, id: string): Promise<boolean> {
   const { pool } = delivering.database;
   const row = await findDelivery(pool, id);
-  if (row?.status !== 'queued') return;
+  if (row?.status !== 'queued') return false;
   const begun = performance.now();
   const duration = (): number => Math.round(performance.now() - begun);
   let received: Received;
@@ -78,14 +97,14 @@ async function attempt(delivering: Delivering, id: string): Promise<void> {
     const others = receiversIn(content).filter((one) => !held.includes(one));
     if (held.length > 0 && others.length === 0) {
       await markUnconfirmed(pool, id, held, []);
-      return;
+      return false;
     }
     const sequence = await sequenceOf(pool, id);
     const sending = held.length === 0 ? content : { ...content, taken: [...(content.taken ?? []), ...held] };
     received = await delivering.outlets.send(row.outlet, { id, sequence, content: sending });
     if (held.length > 0) {
       await markUnconfirmed(pool, id, held, others);
-      return;
+      return false;
     }
   } catch (error) {
     if (isUnavailable(error)) throw error;
@@ -93,12 +112,13 @@ async function attempt(delivering: Delivering, id: string): Promise<void> {
     const attempts = row.attempts + 1;
     const pause = isFinal || attempts >= MAX_ATTEMPTS ? null : pauseAfter(attempts);
     await markFailed(pool, { id, durationMs: duration(), answer, issues: null }, fault, pause, taken);
-    return;
+    return pause !== null;
   }
   const sent = { id, durationMs: duration(), answer: received.answer.slice(0, 4000), issues: null };
   const { content } = row;
   if (content?.type === 'web' && content.answers.length > 0) await takeIn(delivering, row, content, received.json ?? null, sent);
   else await markSent(pool, sent);
+  return false;
 }
 
 type Failure = {

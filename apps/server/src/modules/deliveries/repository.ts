@@ -82,8 +82,9 @@ export const markSent = (db: Queries, { id, durationMs, answer, issues }: Attemp
     name: 'mark-sent',
     text: `with sent as (
       update deliveries set status = 'sent', sent_at = now(), next_at = null, attempts = attempts + 1, fault = null
-      where id = $1 and status <> 'sent' returning id)
-    insert into delivery_attempts (delivery, duration_ms, is_sent, answer, issues) select id, $2, true, $3, $4 from sent`,
+      where id = $1 and status <> 'sent' returning id),
+    noted as (insert into delivery_attempts (delivery, duration_ms, is_sent, answer, issues) select id, $2, true, $3, $4 from sent)
+    select graphile_worker.remove_job(id::text) from sent`,
     values: [id, durationMs, answer, issues === null ? null : JSON.stringify(issues)],
   });
 
@@ -123,19 +124,22 @@ export const markFailed = (
 const IS_ORDERED = (outlet: string): string =>
   `coalesce((select o.settings ->> 'kind' = 'file' or (o.settings ->> 'isOrdered')::boolean from outlets o where o.key = ${outlet}), false)`;
 
+/** Which of the two queues of an outlet a delivery is in. */
+const SLOT_OF = (of: string): string => `abs(hashtext(${of}.id::text)) % 2`;
+
 /**
  * A job for a delivery. Each outlet has two queues of its own, so that one whose receiver is dead or slow holds up no other;
  * one that keeps the order has one.
  */
 export const ADD_JOB = (of: string, runAt = 'null::timestamptz'): string =>
   `graphile_worker.add_job('deliver', json_build_object('delivery', ${of}.id),
-    'outlet:' || ${of}.outlet || ':' || case when ${IS_ORDERED(`${of}.outlet`)} then 0 else abs(hashtext(${of}.id::text)) % 2 end,
+    'outlet:' || ${of}.outlet || ':' || case when ${IS_ORDERED(`${of}.outlet`)} then 0 else ${SLOT_OF(of)} end,
     ${runAt}, 25, ${of}.id::text)`;
 
 /**
  * Finds the delivery that an outlet has to send next before it can be done with delivery `id`: the earliest queued one where
  * the outlet keeps the order, else `id` itself. Deliveries that wait for a person hold up nothing. Null if `id` isn't queued.
- * `isResting`: it failed a moment ago, and the time for its next attempt hasn't come.
+ * One look into an index, however many are queued. `isResting`: it failed a moment ago, and the time for its next attempt hasn't come.
  */
 export async function findNextInOrder(
   db: Queries,
@@ -144,13 +148,39 @@ export async function findNextInOrder(
   const { rows } = await db.query<{ id: string; isResting: boolean }>({
     name: 'find-next-in-order',
     text: `with own as (
-        select id, outlet, sequence, ${IS_ORDERED('outlet')} as is_ordered from deliveries where id = $1 and status = 'queued')
-      select d.id, coalesce(d.next_at > now(), false) as "isResting" from own join deliveries d
-        on d.outlet = own.outlet and d.status = 'queued' and d.sequence <= own.sequence and (own.is_ordered or d.id = own.id)
-      order by d.sequence limit 1`,
+        select id, outlet, next_at, ${IS_ORDERED('outlet')} as is_ordered from deliveries where id = $1 and status = 'queued'
+      ), next as (
+        select id, next_at from own where not is_ordered
+        union all
+        select earliest.id, earliest.next_at from own, lateral (
+          select d.id, d.next_at from deliveries d where d.outlet = own.outlet and d.status = 'queued' order by d.sequence limit 1
+        ) earliest where own.is_ordered)
+      select id, coalesce(next_at > now(), false) as "isResting" from next`,
     values: [id],
   });
   return rows[0] ?? null;
+}
+
+/** Deliveries that a job can go on with, the earliest first. */
+export type Further = { readonly ids: readonly string[]; readonly isOrdered: boolean };
+
+/**
+ * Finds further deliveries of the queue that delivery `id` is in which are due. Where the outlet keeps the order, none that
+ * comes after one which rests.
+ */
+export async function findFurther(db: Queries, id: string, limit: number): Promise<Further> {
+  const { rows } = await db.query<{ id: string; isDue: boolean; isOrdered: boolean }>({
+    name: 'find-further',
+    text: `with own as (select outlet, ${SLOT_OF('deliveries')} as slot, ${IS_ORDERED('outlet')} as is_ordered from deliveries where id = $1)
+      select d.id, coalesce(d.next_at <= now(), true) as "isDue", own.is_ordered as "isOrdered" from own, lateral (
+        select d.id, d.next_at from deliveries d where d.outlet = own.outlet and d.status = 'queued'
+          and (own.is_ordered or (${SLOT_OF('d')} = own.slot and coalesce(d.next_at <= now(), true)))
+        order by d.sequence limit $2) d`,
+    values: [id, limit],
+  });
+  const resting = rows.findIndex(({ isDue }) => !isDue);
+  const due = resting < 0 ? rows : rows.slice(0, resting);
+  return { ids: due.map((row) => row.id), isOrdered: rows[0]?.isOrdered ?? false };
 }
 
 /** Queues the job of delivery `id` again: for when the delivery `after` may be tried again, or at once where it rests no more. */

@@ -3,7 +3,7 @@ import type { Actor } from '@ypomet/core';
 import { refusalOf } from './refusals.ts';
 import type { RecordService } from './service.ts';
 
-const NOTHING = { stageName: null, wouldSend: 0, wouldOpen: 0, issues: [] };
+const NOTHING = { stageName: null, revision: null, wouldSend: 0, wouldOpen: 0, issues: [] };
 type One = BodyOf<'handOnMany'>['records'][number];
 
 /** The hand-offs that an actor may press on records, in the records' order; what they can't see is left out. */
@@ -34,8 +34,10 @@ export async function handOnMany(
       const { deliveries, followUps } = handedOn;
       return { ...NOTHING, isHandedOn: true, stageName, wouldSend: deliveries.length, wouldOpen: followUps.length };
     }
-    const { record } = await service.handOn(id, revision, handOff, values, { actor, idempotencyKey: `many-${run}-${id}` });
-    return { ...NOTHING, isHandedOn: true, stageName: record.stageName };
+    const request = { actor, idempotencyKey: `many-${run}-${id}` };
+    const { record, opened, opening } = await service.handOn(id, revision, handOff, values, request, { mayBeTakenBack: true });
+    const isReversible = opened.length + opening === 0;
+    return { ...NOTHING, isHandedOn: true, stageName: record.stageName, revision: isReversible ? record.revision : null };
   };
   const told: HandedOnRow[] = [];
   for (const one of records) {

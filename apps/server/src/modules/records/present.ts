@@ -91,6 +91,10 @@ export function toHistory(row: EventRow, workflow: CompiledWorkflow, actor: Acto
         dropped: droppedNames(event, workflow, actor),
       };
     }
+    case 'taken-back': {
+      const handOff = findHandOff(definition, event.handOff)?.name ?? event.handOff;
+      return { ...common, handOff, from: nameOf(event.from), to: nameOf(event.to) };
+    }
     case 'passed-junction':
       return { ...common, from: nameOf(event.stage), to: nameOf(event.to) };
     case 'opened':

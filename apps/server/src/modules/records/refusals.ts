@@ -5,6 +5,7 @@ import { ProblemError } from '../../problem.ts';
 const OF_ONE: ReadonlySet<string> = new Set([
   'hand-off/refused',
   'revision/stale',
+  'take-back/too-late',
   'thing/not-found',
   'request/idempotency-mismatch',
 ]);

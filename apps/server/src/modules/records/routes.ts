@@ -9,6 +9,7 @@ import { handOnMany, offeredHandOffs } from './hand-on-many.ts';
 import { importRows } from './import-rows.ts';
 import { answerForGuest } from './present.ts';
 import { RecordService } from './service.ts';
+import { takeBackMany } from './take-back.ts';
 
 /** What other modules' routes ask of records. */
 export type Services = { readonly service: RecordService; readonly intakes: PublicIntakes };
@@ -50,6 +51,7 @@ export function recordRoutes(handle: Handle, context: ServerContext): Services {
   });
   handle('offeredHandOffs', ({ body, actor }) => offeredHandOffs(service, body.records, actor));
   handle('handOnMany', async ({ body, actor }) => ({ rows: await handOnMany(service, body, actor) }));
+  handle('takeBackMany', async ({ body, actor }) => ({ rows: await takeBackMany(context, body, actor) }));
   handle('possess', async ({ params, revision, body, actor, reply }) => {
     const header = await service.possess(params.id, revision, body, actor);
     reply.header('etag', `"${header.revision}"`);

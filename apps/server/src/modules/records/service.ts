@@ -67,6 +67,7 @@ import {
   writeHandOffs,
 } from './repository.ts';
 import { sentOf } from './sent.ts';
+import { HELD_SECONDS, noteReversible } from './take-back.ts';
 
 export type Values = Readonly<Record<string, Json>>;
 
@@ -79,7 +80,12 @@ type Handing = {
   readonly depth: number;
   readonly request: Request;
   readonly fingerprint: string;
+  /** How long what it sends is held back; not at all where nothing is said. */
+  readonly heldSeconds?: number;
 };
+
+/** `mayBeTakenBack`: what is sent is held back for a minute, and how the record was is kept, so that it can be taken back. */
+export type Handling = { readonly mayBeTakenBack?: boolean };
 
 /** How a record is begun otherwise than by a member. */
 export type Beginning = {
@@ -276,14 +282,25 @@ export class RecordService {
   }
 
   /** Hands a record on. Twice the same request acts once; a stale revision changes nothing. */
-  async handOn(id: string, revision: number, handOff: string, values: Values, request: Request): Promise<HandOffResponse> {
+  async handOn(
+    id: string,
+    revision: number,
+    handOff: string,
+    values: Values,
+    request: Request,
+    { mayBeTakenBack = false }: Handling = {},
+  ): Promise<HandOffResponse> {
     const fingerprint = fingerprintOf('hand-on', id, handOff, values);
     return once(this.context, request, fingerprint, async () => {
       const { row, workflow, record } = await this.loadAt(id, revision, request.actor);
       const handedOn = await this.decide(this.pool, workflow, record, handOff, values, request.actor);
       const handing = { handedOn, revision: row.revision, depth: row.depth, request, fingerprint };
-      if (handedOn.followUps.length + handedOn.refreshes.length === 0)
-        return this.store(this.pool, this.writeHandOff, workflow, handing, []);
+      if (handedOn.followUps.length + handedOn.refreshes.length === 0) {
+        if (!mayBeTakenBack) return this.store(this.pool, this.writeHandOff, workflow, handing, []);
+        const answer = await this.store(this.pool, this.writeHandOff, workflow, { ...handing, heldSeconds: HELD_SECONDS }, []);
+        await noteReversible(this.pool, record, handOff, answer.record.revision, request.actor.id);
+        return answer;
+      }
       return inTransaction(this.pool, (client) => this.storeWithin(client, workflow, handing));
     });
   }
@@ -411,7 +428,7 @@ export class RecordService {
     db: Queries,
     write: WriteHandOff,
     workflow: CompiledWorkflow,
-    { handedOn, revision, depth, request, fingerprint }: Handing,
+    { handedOn, revision, depth, request, fingerprint, heldSeconds = 0 }: Handing,
     opened: HandOffResponse['opened'],
   ): Promise<HandOffResponse> {
     const { record, events, deliveries, acknowledgement } = handedOn;
@@ -448,7 +465,7 @@ export class RecordService {
       revision,
       stage,
       events,
-      deliveries: queued,
+      deliveries: heldSeconds === 0 ? queued : queued.map((one) => ({ ...one, heldSeconds })),
       issues: null,
       told: acknowledgement?.text ?? null,
       member: memberOf(actor),

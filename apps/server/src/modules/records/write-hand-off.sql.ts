@@ -29,12 +29,12 @@ with input as materialized (
   select c.id, c.revision, e.value, case when e.ordinality = 1 then nullif(i.told, 'null'::jsonb) end, i.member, i.at from changed c join input i using (place),
     jsonb_array_elements(i.events) with ordinality e order by c.place, e.ordinality
 ), queued as (
-  insert into deliveries (id, record, kind, delivery, outlet, name, recipients, subject, content, status, fault, created_at)
+  insert into deliveries (id, record, kind, delivery, outlet, name, recipients, subject, content, status, fault, created_at, next_at)
   select (d ->> 'id')::uuid, c.id, d ->> 'kind', d ->> 'delivery', d ->> 'outlet', d ->> 'name',
     array(select jsonb_array_elements_text(d -> 'recipients')), d ->> 'subject', d -> 'content',
-    case when jsonb_typeof(d -> 'fault') = 'object' then 'waiting' else 'queued' end, nullif(d -> 'fault', 'null'::jsonb), i.at
+    case when jsonb_typeof(d -> 'fault') = 'object' then 'waiting' else 'queued' end, nullif(d -> 'fault', 'null'::jsonb), i.at, now() + (d ->> 'heldSeconds')::int * interval '1 second'
   from changed c join input i using (place), jsonb_array_elements(i.deliveries) with ordinality e(d, position) order by c.place, e.position
-  returning id, outlet, status
+  returning id, outlet, status, next_at
 ), assigned as (
   insert into assignments (workflow, stage, member, at)
   select distinct r.workflow, i.stage, i.waiting_member, clock_timestamp() from changed c join input i using (place) join records r on r.id = c.id
@@ -45,7 +45,7 @@ with input as materialized (
   select i.member, i.key, i.fingerprint, i.answer from changed c join input i using (place) where i.key is not null
 )
 select array(select place from changed) as changed,
-  (select count(${ADD_JOB('queued')}) from queued where status = 'queued') as jobs`;
+  (select count(${ADD_JOB('queued', 'next_at')}) from queued where status = 'queued') as jobs`;
 
 /** One hand-off of {@link writeHandOffsSql}. */
 export type HandOffRow = {

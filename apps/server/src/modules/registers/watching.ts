@@ -124,6 +124,7 @@ async function waysOf(db: Queries, workflow: string, now: string, weeks: number,
     `select e.event ->> 'from' as "from", e.event ->> 'to' as "to", count(*)::int as times
      from records r join record_events e on e.record = r.id
      where r.workflow = $1 and e.event ->> 'type' = 'handed-on' and e.event ->> 'from' <> '' and e.event ->> 'to' <> ''
+       and not exists (select from record_events t where t.record = e.record and t.revision = e.revision + 1 and t.event ->> 'type' = 'taken-back')
        and e.at >= (date_trunc('week', $2::timestamptz at time zone $4) - ($3::int - 1) * interval '1 week') at time zone $4
      group by 1, 2 order by times desc, 1, 2 limit 500`,
     [workflow, now, weeks, zone],

@@ -12,6 +12,7 @@ import { RunOutcome } from '../../shared/RunOutcome.tsx';
 import { type RunState, useInParts } from '../../shared/use-in-parts.ts';
 import { offeredQuery, sendHandOns } from './queries.ts';
 import classes from './Register.module.css';
+import { TakeBack } from './TakeBack.tsx';
 import { ValuesForAll } from './ValuesForAll.tsx';
 
 export type Chosen = ReadonlyMap<string, RegisterEntry['record']>;
@@ -102,6 +103,7 @@ function Choice({ workflow, chosen, offered, onClose }: Props & { readonly offer
         <p className={classes.soft}>{without === 1 ? 'On one of them' : `On ${without} of them`} you can press nothing now.</p>
       )}
       {state.status !== 'idle' && <Outcome state={state} chosen={chosen} onCancel={cancel} />}
+      {isOver && <TakeBack workflow={workflow} handedOn={fit} numberOf={(id) => chosen.get(id)?.number ?? ''} />}
       <div className={classes.ways}>
         {way && state.status === 'idle' && (
           <Button disabled={Object.values(entered).some(isUnreadText)} onClick={() => void go(way, true)}>

@@ -129,5 +129,8 @@ export const offeredQuery = (ids: readonly string[]) =>
   });
 
 /** Hands records on, or tries it out: one sent twice in a run is handed on once. */
+export const takeBack = async (records: BodyInput<'takeBackMany'>['records']) =>
+  (await callApi('takeBackMany', { body: { records } })).rows;
+
 export const sendHandOns = async (body: BodyInput<'handOnMany'>, signal: AbortSignal): Promise<readonly HandedOnRow[]> =>
   (await callApi('handOnMany', { body, signal })).rows;
