@@ -107,6 +107,43 @@ test('a server that goes away and comes back loses no file that is on its way', 
   await expect(field(page).getByRole('button', { name: 'Remove through.pdf' })).toBeVisible({ timeout: 45_000 });
 });
 
+test('a file that is on its way when the hand-off is pressed goes with it: the press waits, says so, and can be called off', async ({
+  page,
+}) => {
+  await beginRequest(page);
+  await fillRequest(page);
+  let letGo = (): void => undefined;
+  const held = new Promise<void>((resolve) => {
+    letGo = resolve;
+  });
+  await page.route('**/api/uploads/**', async (route) => {
+    await held;
+    await route.continue();
+  });
+  await choose(page, pdf('late.pdf', 12_000_000));
+  await expect(field(page).getByText('0 bytes of 12.0 MB')).toBeVisible();
+  let handedOn = 0;
+  page.on('request', (request) => {
+    if (request.method() === 'POST' && request.url().endsWith('/api/intakes/objectLoan/records')) handedOn += 1;
+  });
+  const submit = page.getByRole('button', { name: 'Submit request', exact: true });
+  await submit.press('Enter');
+  const waits = page.getByText(/^One file is still on the way/);
+  await expect(waits).toBeVisible();
+  await expectAccessible(page);
+  await page.getByRole('button', { name: 'Don’t wait' }).press('Enter');
+  await expect(waits).toBeHidden();
+  await submit.press('Enter');
+  await expect(waits).toBeVisible();
+  expect(handedOn).toBe(0);
+  letGo();
+  await expect.poll(() => handedOn).toBe(1);
+  await expect(page.getByText(/L-\d{4}-\d{4}/).first()).toBeVisible();
+  const { entries } = await (await page.request.get(`${server.base}/api/submitted`)).json();
+  const shown = await (await page.request.get(`${server.base}/api/records/${entries[0].record.id}/shown`)).json();
+  expect(JSON.stringify(shown.values.facilityReport)).toContain('late.pdf');
+});
+
 test('what can’t be taken is refused by name, and one that is let go is gone', async ({ page }) => {
   await beginRequest(page);
   const many = Array.from({ length: 200 }, (_, index) => pdf(`rooms-${index}.pdf`, 100));

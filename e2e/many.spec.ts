@@ -83,6 +83,14 @@ test('many records are chosen, what a hand-off would come to is seen for each, a
   const goes = Number(/^(\d+)/.exec((await sum.textContent()) ?? '')?.[1]);
   await dialog.getByRole('button', { name: /^Accept: hand on/ }).click();
   await expect(sum).toHaveText(new RegExp(`^${goes} records? went on, ${count - 1 - goes} didn’t\\.$`));
+  // It was the wrong button: nothing of it was sent yet, so it is taken back, by keyboard, and tried again.
+  await dialog.getByRole('button', { name: `Take ${goes} back` }).press('Enter');
+  await expect(dialog.getByText(`${goes} taken back`)).toBeVisible();
+  await expect(dialog).toContainText('They are again as they were, and nothing was sent.');
+  await expectAccessible(page);
   await dialog.getByRole('button', { name: 'Done' }).click();
-  await expect(table.getByRole('checkbox', { name: /^Choose L-/ })).toHaveCount(count - goes);
+  await expect(table.getByRole('checkbox', { name: /^Choose L-/ })).toHaveCount(count);
+  // The first one was let go before.
+  await table.getByRole('link', { name: /^L-/ }).nth(1).click();
+  await expect(page.getByText(/took “Accept” back, before anything was sent/)).toBeVisible();
 });
