@@ -84,8 +84,9 @@ test('many records are chosen, what a hand-off would come to is seen for each, a
   await dialog.getByRole('button', { name: /^Accept: hand on/ }).click();
   await expect(sum).toHaveText(new RegExp(`^${goes} records? went on, ${count - 1 - goes} didn’t\\.$`));
   // It was the wrong button: nothing of it was sent yet, so it is taken back, by keyboard, and tried again.
-  await dialog.getByRole('button', { name: `Take ${goes} back` }).press('Enter');
+  await dialog.getByRole('button', { name: `Take ${goes} records back` }).press('Enter');
   await expect(dialog.getByText(`${goes} taken back`)).toBeVisible();
+  await expect(dialog.getByRole('status').filter({ hasText: 'taken back' })).toBeFocused();
   await expect(dialog).toContainText('They are again as they were, and nothing was sent.');
   await expectAccessible(page);
   await dialog.getByRole('button', { name: 'Done' }).click();

@@ -95,6 +95,7 @@ test('a loan from a public intake to its end: sent back, answered, reviewed, agr
     await reader.reload();
     await reader.getByRole('button', { name: 'Confirm this address' }).click();
     await expect(reader.getByText('or a week has passed')).toBeVisible();
+    await expect(reader.getByRole('button', { name: 'Confirm this address' })).toBeHidden();
     await openMail(`Your loan request ${number}`);
     await expect(page.getByText(own)).toBeVisible();
 

@@ -2,6 +2,7 @@ import { Button } from '@mantine/core';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import type { HandedOnRow, TakenBackRow } from '@ypomet/contract';
 import { MAX_HANDED_ON } from '@ypomet/contract/limits';
+import { useEffect, useRef } from 'react';
 import { inPartsOf } from '../../shared/in-parts.ts';
 import { Notice } from '../../shared/Notice.tsx';
 import { problemText } from '../../shared/problems.ts';
@@ -39,7 +40,7 @@ export function TakeBack({ workflow, handedOn, numberOf }: Props) {
         What is to be sent goes out a minute after each was handed on; until then it can be taken back.
       </p>
       <Button variant="default" loading={taking.isPending} onClick={() => taking.mutate()}>
-        Take {records.length === 1 ? 'it' : `${records.length}`} back
+        Take {records.length === 1 ? '1 record' : `${records.length} records`} back
       </Button>
       {taking.error && (
         <Notice tone="caution" title="Not all could be asked for">
@@ -51,24 +52,27 @@ export function TakeBack({ workflow, handedOn, numberOf }: Props) {
 }
 
 function TakenBack({ rows, numberOf }: { readonly rows: readonly TakenBackRow[] } & Pick<Props, 'numberOf'>) {
+  const box = useRef<HTMLDivElement>(null);
+  // The button that was pressed is gone: whoever uses the keyboard goes on from what came of it.
+  useEffect(() => box.current?.focus(), []);
   const left = rows.filter(({ isTakenBack }) => !isTakenBack);
   const count = rows.length - left.length;
+  const title = left.length === 0 ? `${count} taken back` : `${count} taken back, ${left.length} not`;
   return (
-    <Notice
-      tone={left.length === 0 ? 'calm' : 'caution'}
-      title={`${count} taken back${left.length === 0 ? '' : `, ${left.length} not`}`}
-    >
-      {left.length === 0 ? (
-        'They are again as they were, and nothing was sent.'
-      ) : (
-        <ul className={classes.which}>
-          {left.map(({ id, issues }) => (
-            <li key={id}>
-              <span className="mono">{numberOf(id)}</span>: {issues.map(({ message, mend }) => `${message} ${mend}`).join(' ')}
-            </li>
-          ))}
-        </ul>
-      )}
-    </Notice>
+    <div ref={box} tabIndex={-1} role="status">
+      <Notice tone={left.length === 0 ? 'calm' : 'caution'} title={title}>
+        {left.length === 0 ? (
+          'They are again as they were, and nothing was sent.'
+        ) : (
+          <ul className={classes.which}>
+            {left.map(({ id, issues }) => (
+              <li key={id}>
+                <span className="mono">{numberOf(id)}</span>: {issues.map(({ message, mend }) => `${message} ${mend}`).join(' ')}
+              </li>
+            ))}
+          </ul>
+        )}
+      </Notice>
+    </div>
   );
 }
