@@ -255,6 +255,8 @@ test('a follow-up is rehearsed on in its own workflow', async ({ page }) => {
   await why.getByRole('link', { name: 'Rehearse it on' }).first().click();
   await expect(page).toHaveURL(/workflows\/conditionReport\/rehearse/);
   await expect(page.getByRole('region', { name: 'Form' }).getByRole('heading', { name: 'Looked at' })).toBeVisible();
+  // It is read through its link as whoever acts may read it.
+  await expect(page.getByRole('status').filter({ hasText: 'Opened by Object loan' })).toBeVisible();
 });
 
 test('from a branch to what is sent on it, and from a stage to the workflow that it opens', async ({ page }) => {

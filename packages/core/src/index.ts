@@ -277,6 +277,7 @@ export {
   type Script,
   type ScriptStep,
 } from './rehearsal/replay.ts';
+export { type Source, withSource } from './rehearsal/source.ts';
 export { DIAGNOSTIC_CODES, isFault } from './shared/codes.ts';
 export {
   type Diagnostic,

@@ -11,6 +11,7 @@ import type { KeptTest, TestStep } from '../model/kept-test.ts';
 import type { Json } from '../shared/json.ts';
 import type { Result } from '../shared/result.ts';
 import { readDateTime } from '../values/temporal.ts';
+import { type Source, withSource } from './source.ts';
 
 /** A hand-off of a rehearsal: who presses it, or the clock, and what they entered before. */
 export type ScriptStep = Pick<TestStep, 'handOff' | 'role'> &
@@ -22,8 +23,12 @@ export type Script = Pick<KeptTest, 'intake' | 'at' | 'today'> & {
   readonly steps: readonly ScriptStep[];
 };
 
-/** Who rehearses, and the world around it. */
-export type RehearsalWorld = { readonly person: Omit<Actor, 'roles'>; readonly outside: Outside };
+/** Who rehearses, and the world around it. `source`: the record that opened the rehearsed one, where another one did. */
+export type RehearsalWorld = {
+  readonly person: Omit<Actor, 'roles'>;
+  readonly outside: Outside;
+  readonly source?: Source | null;
+};
 
 /** A step as it was taken: the record before it, the form with what was entered, and what came of it. */
 export type Moment = {
@@ -85,8 +90,9 @@ export function replay(workflow: CompiledWorkflow, script: Script, world: Rehear
   for (const step of script.steps) {
     const actor = step.byClock ? CLOCK : actorIn(workflow, step.role, world);
     const own = { ...record, assignee: null };
-    const { form } = fillForm(workflow, own, step.entered, actor, outside);
-    const came = handOn(workflow, own, step.handOff, collectInput(form, step.entered), actor, outside);
+    const known = withSource(outside, world.source ?? null, actor);
+    const { form } = fillForm(workflow, own, step.entered, actor, known);
+    const came = handOn(workflow, own, step.handOff, collectInput(form, step.entered), actor, known);
     moments.push({ step, record: own, form, came });
     if (!came.ok) break;
     record = came.value.record;

@@ -54,10 +54,12 @@ function Host({
   issues,
   begun = {},
   aim = null,
+  locale = 'en-GB',
 }: {
   readonly issues: FormIssues;
   readonly begun?: Entered;
   readonly aim?: FormPlace | null;
+  readonly locale?: string;
 }) {
   const [given] = useState(givenForm);
   const [entered, setEntered] = useState<Entered>(begun);
@@ -71,7 +73,7 @@ function Host({
         unreadable={unreadable}
         issues={issues}
         aim={aim}
-        style={{ locale: 'en-GB', zone: 'UTC' }}
+        style={{ locale, zone: 'UTC' }}
         isOpen
         onEnter={(key, value) => setEntered((before) => ({ ...before, [key]: value }))}
       />
@@ -80,6 +82,12 @@ function Host({
 }
 
 const NONE: FormIssues = new Map();
+
+test('what the workspace wrote is in its language, for whoever has it read aloud; the application’s own words are in English', () => {
+  renderPart(<Host issues={NONE} locale="de-AT" />);
+  expect(screen.getByText('Who', { selector: 'legend' }).lang).toBe('de-AT');
+  expect(screen.getByText('Name').closest('[data-field]')?.getAttribute('lang')).toBe('de-AT');
+});
 
 describe('a form in pages', () => {
   test('begins one with every section that says so and shows something', () => {

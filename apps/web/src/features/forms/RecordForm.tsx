@@ -84,7 +84,7 @@ export function RecordForm(props: Props) {
         <div key={page.key} hidden={index !== at} className={classes.sections}>
           {page.sections.map(({ key, name, fields }) => (
             <fieldset key={key} className={classes.section}>
-              <legend>{name}</legend>
+              <legend lang={props.style.locale}>{name}</legend>
               {fields.map((of) => {
                 place += 1;
                 if (place > rows) return null;
@@ -311,6 +311,8 @@ const FieldRow = memo(function FieldRow({
       data-adjusted={(by !== null && canEnter) || undefined}
       data-field={field.key}
       data-treatment={treatment}
+      // Names, help and values are in the workspace’s language; the words of the application in it are marked as English.
+      lang={style.locale}
     >
       {field.type === 'note' ? (
         <p className={classes.note}>{field.text}</p>
@@ -318,7 +320,9 @@ const FieldRow = memo(function FieldRow({
         <>
           <Name of={of} htmlFor={canEnter && !GROUPS.has(field.type) ? id : null} id={`${id}-label`}>
             {canEnter && treatment !== 'optional' && (
-              <span data-treatment={treatment}>{treatment === 'required' ? 'required' : 'worth having'}</span>
+              <span data-treatment={treatment} lang="en">
+                {treatment === 'required' ? 'required' : 'worth having'}
+              </span>
             )}
           </Name>
           {field.type === 'table' ? (

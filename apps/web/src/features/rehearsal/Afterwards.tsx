@@ -7,7 +7,7 @@ import { Arriving, Carried, sayDelivery } from '../consequences/Arriving.tsx';
 import { DueThen } from './ByClock.tsx';
 import { ExplainedCondition } from './ExplainedCondition.tsx';
 import { useRehearsal } from './rehearsal-context.tsx';
-import { writeShared } from './rehearsal-state.ts';
+import { MAX_OWN_ADDRESS, writeShared } from './rehearsal-state.ts';
 import { Folded, Line } from './WhyLines.tsx';
 import classes from './WhyPanel.module.css';
 
@@ -79,6 +79,7 @@ export function Afterwards({ handOffs }: { readonly handOffs: readonly HandOffRe
         <OpenedRecord
           key={`${opened.followUp}/${opened.row ?? ''}`}
           opened={opened}
+          source={handedOn.record}
           row={rowNumber(workflow, opened, handedOn.record)}
           reason={reasonOf('follow-up', opened.followUp)}
         />
@@ -168,32 +169,39 @@ function rowNumber({ definition }: CompiledWorkflow, opened: FollowUpConsequence
 /** A record that would be opened, with what it begins with; it can be rehearsed on in its own workflow. */
 function OpenedRecord({
   opened,
+  source,
   row,
   reason,
 }: {
   readonly opened: FollowUpConsequence;
+  /** The record that opens it, as it is then. */
+  readonly source: WorkflowRecord;
   readonly row: number | null;
   readonly reason: Reason | undefined;
 }) {
-  const { workflow, record, outside } = useRehearsal();
+  const { workflow, outside } = useRehearsal();
   const target = workflow.findWorkflow(opened.workflow);
   const entry = target?.handOffs.find(({ key }) => key === opened.handOff);
   const shared =
     entry &&
-    writeShared({
-      script: {
-        intake: entry.from,
-        at: null,
-        today: null,
-        // It points back to the record that is rehearsed here.
-        start: { ...opened.values, ...(opened.link === null ? {} : { [opened.link]: record.id }) },
-        steps: [{ handOff: entry.key, role: null, entered: {} }],
+    writeShared(
+      {
+        script: {
+          intake: entry.from,
+          at: null,
+          today: null,
+          // It points back to the record that is rehearsed here.
+          start: { ...opened.values, ...(opened.link === null ? {} : { [opened.link]: source.id }) },
+          steps: [{ handOff: entry.key, role: null, entered: {} }],
+        },
+        open: {},
+        role: null,
+        at: 1,
+        before: null,
+        source,
       },
-      open: {},
-      role: null,
-      at: 1,
-      before: null,
-    });
+      MAX_OWN_ADDRESS,
+    );
   return (
     <Unfolding
       summary={

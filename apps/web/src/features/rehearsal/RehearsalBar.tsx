@@ -1,6 +1,16 @@
 import { Button, Menu, Popover, Select, TextInput, UnstyledButton } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
-import { type Edit, expectationsOf, findHandOff, findStage, type Json, makeKey, readLocalDay, writeLocalDay } from '@ypomet/core';
+import {
+  type Edit,
+  expectationsOf,
+  findHandOff,
+  findStage,
+  type Json,
+  makeKey,
+  readLocalDay,
+  type Source,
+  writeLocalDay,
+} from '@ypomet/core';
 import { memo, useState } from 'react';
 import { ReadInput } from '../../shared/reading/ReadInput.tsx';
 import { todayIn } from '../../shared/reading/today.ts';
@@ -16,11 +26,25 @@ import { writeShared } from './rehearsal-state.ts';
 
 const ALL = '*';
 
+/** Which record opened the rehearsed one, and whether whoever acts now may read it: what comes through it depends on that. */
+function ReadFrom({ source }: { readonly source: Source }) {
+  const { outside, actor } = useRehearsal();
+  const isRead = outside.findRecord(source.record.workflow, source.record.id) !== null;
+  return (
+    <span className={classes.source} role="status">
+      Opened by <strong>{source.workflow.definition.name}</strong>
+      {isRead
+        ? ''
+        : `, which ${actor.roles.length === 1 ? 'this role' : 'nobody here'} may not see: what is read through it is empty`}
+    </span>
+  );
+}
+
 /** What is rehearsed, by whom and when; the steps so far, to go back and forth; what can be done with the whole. */
 export const RehearsalBar = memo(function RehearsalBar() {
   const rehearsal = useRehearsal();
   const { workspace } = useSession();
-  const { version, setVersion, workflow, state, actor, startOver, play, setDay } = rehearsal;
+  const { version, setVersion, workflow, state, actor, startOver, play, setDay, world } = rehearsal;
   const { definition } = workflow;
   const versions = useQuery(versionsQuery(definition.key));
   const intakes = definition.stages.filter(({ kind }) => kind === 'intake');
@@ -80,6 +104,7 @@ export const RehearsalBar = memo(function RehearsalBar() {
         />
       </div>
       <Steps />
+      {world.source && <ReadFrom source={world.source} />}
       <span className={classes.actions}>
         <Fill onMessage={setMessage} />
         <KeepAsTest onMessage={setMessage} />

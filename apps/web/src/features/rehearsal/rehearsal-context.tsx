@@ -31,6 +31,7 @@ import {
   replay,
   type Wording,
   type WorkflowRecord,
+  withSource,
 } from '@ypomet/core';
 import { createContext, type ReactNode, useCallback, useContext, useDeferredValue, useMemo, useRef, useState } from 'react';
 import { isSameData, useSame } from '../../shared/use-same.ts';
@@ -118,13 +119,22 @@ export function useRehearsalWorld(): { readonly world: RehearsalWorld; readonly 
   return { world, handed };
 }
 
+/** The world with the record that opened the rehearsed one, where its workflow is known. */
+function useSource(record: WorkflowRecord | null, { findWorkflow }: CompiledWorkflow, world: RehearsalWorld): RehearsalWorld {
+  return useMemo(() => {
+    const definition = record === null ? null : findWorkflow(record.workflow);
+    if (record === null || definition === null) return world;
+    return { ...world, source: { workflow: prepareWorkflow(definition, findWorkflow), record } };
+  }, [record, findWorkflow, world]);
+}
+
 /** Keeps the rehearsal while one goes from page to page. */
 export function RehearsalKeeper({ children }: { readonly children: ReactNode }) {
   // An edit is painted first; the rehearsal is played again when there is time.
   const draft = useDeferredValue(useDraft().compiled);
   const [version, setVersion] = useState<number | null>(null);
   const workflow = useVersion(draft.definition.key, version, draft) ?? draft;
-  const { world, handed } = useRehearsalWorld();
+  const { world: ordinary, handed } = useRehearsalWorld();
   const [state, put] = useState<RehearsalState>(() => begunRehearsal(draft));
   // Stages that an edit took away: begin again rather than stand nowhere.
   const { stages } = workflow.definition;
@@ -132,6 +142,7 @@ export function RehearsalKeeper({ children }: { readonly children: ReactNode }) 
     const isThere = (stage: string | null): boolean => stage === null || stages.some(({ key }) => key === stage);
     return isThere(state.script.intake) && isThere(state.script.at) ? state : begunRehearsal({ definition: workflow.definition });
   }, [stages, state, workflow.definition]);
+  const world = useSource(present.source, draft, ordinary);
   const played = useMemo(() => replay(workflow, present.script, world), [workflow, present.script, world]);
   // Past a step that is refused there is nothing to look at.
   const stopped = played.moments.findIndex(({ came }) => !came.ok);
@@ -141,7 +152,10 @@ export function RehearsalKeeper({ children }: { readonly children: ReactNode }) 
   const playedTo = useMemo(() => played.moments[at]?.record ?? { ...played.record, assignee: null }, [played, at]);
   const record = useSame(playedTo, isSameData);
   const actor = useMemo(() => actorIn(workflow, role, world), [workflow, role, world]);
-  const outside = useMemo(() => outsideOn(present.script.today, world.outside), [present.script.today, world.outside]);
+  const outside = useMemo(
+    () => withSource(outsideOn(present.script.today, world.outside), world.source ?? null, actor),
+    [present.script.today, world, actor],
+  );
   const kept = useMemo<Kept>(
     () => ({
       workflow,

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
-import { compileWorkflow } from '@ypomet/core';
-import { sampleWorkflow } from '@ypomet/testkit/sample-workflow';
+import { blankRecord, compileWorkflow } from '@ypomet/core';
+import { OUTSIDE, sampleWorkflow } from '@ypomet/testkit/sample-workflow';
 import {
   begunAt,
   begunRehearsal,
@@ -29,6 +29,7 @@ describe('a rehearsal goes on, back and forth', () => {
       role: null,
       at: 0,
       before: null,
+      source: null,
     });
   });
 
@@ -91,6 +92,15 @@ describe('a rehearsal is shared', () => {
       expect(readShared(coded)).toBeNull();
     },
   );
+
+  test('the record that opened it goes along; what is no record is none', () => {
+    const source = {
+      ...blankRecord(compiled, 'ask', 'r', null, { id: 'me', name: 'Me', email: null, roles: [] }, OUTSIDE),
+      values: { thing: 'Lamp' },
+    };
+    expect(readShared(writeShared({ ...two, source }) ?? '')?.source).toEqual(source);
+    expect(readShared(btoa(JSON.stringify({ script: begun.script, open: {}, role: null, source: { id: 5 } })))).toBeNull();
+  });
 
   test('one that is too long for an address is kept rather than shared', () => {
     expect(writeShared({ ...two, open: { thing: 'x'.repeat(9000) } })).toBeNull();

@@ -1,4 +1,12 @@
-import { type CompiledWorkflow, type Json, KeptTest, newScript, type Script, type ScriptStep } from '@ypomet/core';
+import {
+  type CompiledWorkflow,
+  type Json,
+  KeptTest,
+  newScript,
+  type Script,
+  type ScriptStep,
+  type WorkflowRecord,
+} from '@ypomet/core';
 import type { Entered } from '../forms/form-state.ts';
 
 /** A rehearsal as it stands: what was done, what is being entered at its end, and the step one looks at. */
@@ -11,6 +19,8 @@ export type RehearsalState = {
   readonly at: number;
   /** The path it took before an earlier answer was changed; null where none was. */
   readonly before: readonly string[] | null;
+  /** The record that opened it, as it was rehearsed in its own workflow; null where nothing opened it. */
+  readonly source: WorkflowRecord | null;
 };
 
 export const begunRehearsal = (workflow: Pick<CompiledWorkflow, 'definition'>, intake: string | null = null): RehearsalState => ({
@@ -19,6 +29,7 @@ export const begunRehearsal = (workflow: Pick<CompiledWorkflow, 'definition'>, i
   role: null,
   at: 0,
   before: null,
+  source: null,
 });
 
 const isAtEnd = ({ script, at }: RehearsalState): boolean => at >= script.steps.length;
@@ -90,20 +101,28 @@ export const openedScript = (script: Script): RehearsalState => ({
   role: null,
   at: script.steps.length,
   before: null,
+  source: null,
 });
 
-/** Addresses much longer than this are cut off on their way through mail. */
+/** Addresses much longer than this are cut off on their way through mail; a browser itself takes far longer ones. */
 const MAX_ADDRESS = 6000;
+export const MAX_OWN_ADDRESS = 1_000_000;
 
-/** A rehearsal as the end of an address; null where it is too long for one. */
-export function writeShared({ script, open, role }: RehearsalState): string | null {
-  const text = JSON.stringify({ script, open, role });
+/** A rehearsal as the end of an address; null where it comes to more than `most` characters. */
+export function writeShared({ script, open, role, source }: RehearsalState, most = MAX_ADDRESS): string | null {
+  const text = JSON.stringify({ script, open, role, source });
   const bytes = new TextEncoder().encode(text);
   const coded = btoa(Array.from(bytes, (byte) => String.fromCharCode(byte)).join(''))
     .replace(/\+/g, '-')
     .replace(/\//g, '_')
     .replace(/=+$/, '');
-  return coded.length > MAX_ADDRESS ? null : coded;
+  return coded.length > most ? null : coded;
+}
+
+/** Whether something has the shape of a record, as far as rehearsals read one. */
+function isRecord(value: unknown): value is WorkflowRecord {
+  const { id, workflow, stage, values } = (value ?? {}) as Partial<Record<keyof WorkflowRecord, unknown>>;
+  return [id, workflow, stage].every((one) => typeof one === 'string') && typeof values === 'object' && values !== null;
 }
 
 /** A rehearsal from the end of an address; null where it is none. Its shape is looked at as that of a test is. */
@@ -111,7 +130,17 @@ export function readShared(coded: string): RehearsalState | null {
   try {
     const binary = atob(coded.replace(/-/g, '+').replace(/_/g, '/'));
     const text = new TextDecoder().decode(Uint8Array.from(binary, (character) => character.charCodeAt(0)));
-    const { script, open, role } = JSON.parse(text) as { script: object; open: Entered; role: string | null };
+    const {
+      script,
+      open,
+      role,
+      source = null,
+    } = JSON.parse(text) as {
+      script: object;
+      open: Entered;
+      role: string | null;
+      source?: unknown;
+    };
     const steps = ((script as { steps?: readonly object[] }).steps ?? []).map((step, index) => ({
       ...step,
       key: `step${index + 1}`,
@@ -119,6 +148,7 @@ export function readShared(coded: string): RehearsalState | null {
     const read = KeptTest.safeParse({ ...script, steps, key: 'shared', name: 'Shared' });
     const isOpen = typeof open === 'object' && open !== null && !Array.isArray(open);
     if (!read.success || !isOpen || (role !== null && typeof role !== 'string')) return null;
+    if (source !== null && !isRecord(source)) return null;
     const { intake, at, today, start } = read.data;
     const own = read.data.steps.map(
       ({ handOff, role, byClock, entered: entries }): ScriptStep => ({
@@ -128,7 +158,7 @@ export function readShared(coded: string): RehearsalState | null {
         entered: entries,
       }),
     );
-    return { ...openedScript({ intake, at, today, start, steps: own }), open, role };
+    return { ...openedScript({ intake, at, today, start, steps: own }), open, role, source };
   } catch (error) {
     // What is no such text fails to decode, or holds no JSON.
     if (error instanceof SyntaxError || error instanceof DOMException || error instanceof TypeError) return null;
