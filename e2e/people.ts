@@ -41,9 +41,11 @@ export async function untilAnswered(page: Page, method: string, address: RegExp,
   expect(answer.ok(), answer.ok() ? '' : await answer.text()).toBe(true);
 }
 
-/** Presses a hand-off until the record is handed on: whoever signs in next finds it there. */
-export const pressHandOff = (page: Page, name: string): Promise<void> =>
-  untilAnswered(page, 'POST', /\/(records|hand-offs)$/, () => press(page, name));
+/** Presses a hand-off until the record is handed on: whoever signs in next finds it there. One's own is nobody else's change. */
+export async function pressHandOff(page: Page, name: string): Promise<void> {
+  await untilAnswered(page, 'POST', /\/(records|hand-offs)$/, () => press(page, name));
+  await expect(page.getByText('Somebody changed this record')).toHaveCount(0);
+}
 
 /** Presses a hand-off, and says that it is meant where that is asked. */
 export async function press(page: Page, name: string): Promise<void> {
