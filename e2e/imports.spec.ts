@@ -59,6 +59,9 @@ test('an import is cancelled, and gone on with: nothing is begun twice', async (
   await page.goto(`${server.base}/begin/objectLoan/request/many`);
   const file = { name: 'loans.csv', mimeType: 'text/csv', buffer: Buffer.from(sheetOf(600)) };
   await page.locator('input[type=file]').setInputFiles(file);
+  await page.getByRole('combobox', { name: 'Mails they come to' }).click();
+  await page.getByRole('option', { name: 'are not sent' }).click();
+  await expect(page.getByText('Mails of records that they open are sent.')).toBeVisible();
   await page.getByRole('button', { name: 'Try it out' }).click();
   await page.getByRole('button', { name: /^Begin \d+ records$/ }).click({ timeout: 60_000 });
   await page.getByRole('button', { name: 'Cancel' }).click();
@@ -68,6 +71,9 @@ test('an import is cancelled, and gone on with: nothing is begun twice', async (
   const { entries } = await (await page.request.get(`${server.base}/api/submitted?limit=200`)).json();
   const numbers = entries.map(({ record }: { record: { number: string } }) => record.number);
   expect(new Set(numbers).size).toBe(numbers.length);
+  // What wasn't sent is told where the record tells what was.
+  await page.goto(`${server.base}/records/${entries[0].record.id}`);
+  await expect(page.getByText('put away, not sent').first()).toBeVisible();
 });
 
 test('a file that can’t be read says why', async ({ page }) => {

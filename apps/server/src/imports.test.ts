@@ -126,6 +126,22 @@ describe('rows of a sheet', () => {
     expect(kept[0].values).toMatchObject({ giver: '=1+1', worth: '999.99' });
   });
 
+  test('begin without mails where that is wanted: each says that its mails were put away, and by whom', async () => {
+    const row = { line: 2, values: { giver: 'Ada', worth: '1000' } };
+    const trial = await rowsOf([row], { isTrial: true, mails: 'none' });
+    expect(trial.map(({ isBegun, wouldSend }) => [isBegun, wouldSend])).toEqual([[true, 0]]);
+    const [begun] = await rowsOf([row], { mails: 'none' });
+    const { pool } = server.server.context.database;
+    const { rows } = await pool.query(
+      `select d.status, d.fault, (select count(*)::int from graphile_worker.jobs j where j.key = d.id::text) as jobs
+       from deliveries d join records r on r.id = d.record where r.number = $1 and r.workflow = 'gift'`,
+      [begun?.number],
+    );
+    const params = { by: 'Rufus Okonjo', reason: 'It was begun from a sheet, without mails.' };
+    expect(rows).toEqual([{ status: 'put-away', fault: { code: 'put-away', params }, jobs: 0 }]);
+    expect(problemOf(await send(registrar, [row], { mails: 'some' })).code).toBe('request/invalid');
+  });
+
   test('sent again in the same run begin nothing again; another row under the line of one is told so', async () => {
     const before = await count();
     const run = randomUUID();

@@ -263,7 +263,7 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
     },
   },
   importRows: {
-    does: 'Begins a record for each row, at most a hundred at once, each by itself: rows that are refused hold up no others. A row that was begun in the same run before begins nothing again. A trial begins nothing at all.',
+    does: 'Begins a record for each row, at most a hundred at once, each by itself: rows that are refused hold up no others. A row that was begun in the same run before begins nothing again. A trial begins nothing at all. With `mails: none`, mails of the records are put away instead of sent.',
     refuses: ['workflow/not-published', 'server/outcome-unknown'],
     params: { key: 'visit', stage: 'ask' },
     body: { handOff: 'send', run: ID, isTrial: false, rows: [{ line: 2, values: { visitor: 'Beryl Quist' } }] },

@@ -335,6 +335,8 @@ export const ImportRequest = z.strictObject({
   run: Id,
   /** Begins nothing, and tells what would come of it. */
   isTrial: z.boolean(),
+  /** Whether the mails that the records come to are sent. `none`: they are put away, which each record tells. */
+  mails: z.enum(['all', 'none']).default('all'),
   /** Paths of member and reference fields, or columns, in which the rows have names, mail addresses or numbers instead of ids. */
   byName: z.array(z.string().max(201)).max(100).default([]),
   rows: z

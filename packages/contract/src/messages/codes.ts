@@ -42,6 +42,7 @@ export type ServerLanguage = {
       | 'not-ordered'
       | 'no-column'
       | 'looks-at'
+      | 'begun-without-mails'
       | 'many-views'
       | 'one-workflow'
       | 'none-named'

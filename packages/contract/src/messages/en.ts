@@ -132,6 +132,7 @@ export const SERVER_EN: ServerLanguage = {
     'one-workflow': 'A condition is over the records of one workflow: choose one first.',
     'looks-at':
       'It would look at about {rows} rows of tables. Narrow it: to a stage, to newer records, or to fewer rows of tables within each other.',
+    'begun-without-mails': 'It was begun from a sheet, without mails.',
     'many-views': 'One member keeps at most {limit} views.',
     'not-a-reader': 'Only those who may read all that it holds can send it elsewhere.',
     'too-far-back': 'More than {limit} changes lie in between. Go back to a published version instead.',

@@ -23,7 +23,7 @@ export async function importRows(
   context: ServerContext,
   service: RecordService,
   place: Place,
-  { handOff, run, isTrial, byName, rows }: BodyOf<'importRows'>,
+  { handOff, run, isTrial, mails, byName, rows }: BodyOf<'importRows'>,
   actor: Actor,
 ): Promise<ImportedRow[]> {
   const named: Named[] = [];
@@ -36,10 +36,11 @@ export async function importRows(
     if (isTrial) {
       const { record, deliveries, followUps } = await service.tryBegin(place.key, place.stage, handOff, values, actor);
       const stageName = await service.nameOfStage(place.key, record.stage);
-      return { ...NOTHING, isBegun: true, stageName, wouldSend: deliveries.length, wouldOpen: followUps.length };
+      const sent = mails === 'all' ? deliveries : deliveries.filter(({ type }) => type !== 'mail');
+      return { ...NOTHING, isBegun: true, stageName, wouldSend: sent.length, wouldOpen: followUps.length };
     }
     const request = { actor, idempotencyKey: `import-${run}-${line}` };
-    const { record } = await service.begin(place.key, place.stage, handOff, values, request);
+    const { record } = await service.begin(place.key, place.stage, handOff, values, request, { withoutMails: mails === 'none' });
     return { ...NOTHING, isBegun: true, number: record.number, stageName: record.stageName };
   };
   const told: ImportedRow[] = [];

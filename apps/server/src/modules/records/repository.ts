@@ -237,6 +237,8 @@ export type QueuedDelivery = {
   readonly content: StoredContent;
   /** Why it waits for a person from the start; null when it is sent at once. */
   readonly fault: DeliveryFault | null;
+  /** Whether it is noted alone, and never sent. */
+  readonly isPutAway?: boolean;
   /** How long it is held back before it is sent. */
   readonly heldSeconds?: number;
 };

@@ -8,6 +8,7 @@ import {
   type OfferedHandOffs,
   type RecordDocument,
   type RecordHeader,
+  SERVER_EN,
 } from '@ypomet/contract';
 import {
   type Actor,
@@ -63,6 +64,7 @@ import {
   isAnsweredOnly,
   listEvents,
   type Queries,
+  type QueuedDelivery,
   takeNumbers,
   writeHandOffs,
 } from './repository.ts';
@@ -82,6 +84,8 @@ type Handing = {
   readonly fingerprint: string;
   /** How long what it sends is held back; not at all where nothing is said. */
   readonly heldSeconds?: number;
+  /** The mails it comes to are put away instead of sent. */
+  readonly withoutMails?: boolean;
 };
 
 /** `mayBeTakenBack`: what is sent is held back for a minute, and how the record was is kept, so that it can be taken back. */
@@ -93,7 +97,15 @@ export type Beginning = {
   readonly before?: (client: Queries, record: string) => Promise<void>;
   /** A template that is read instead of the hand-off's acknowledgement; empty: that one. */
   readonly acknowledgement?: string;
+  /** The mails it comes to are put away instead of sent. */
+  readonly withoutMails?: boolean;
 };
+
+/** A mail that is noted and not sent, since whoever begins many records wanted none. */
+function putAway(mail: QueuedDelivery, by: string): QueuedDelivery {
+  const reason = SERVER_EN.details['begun-without-mails'];
+  return { ...mail, isPutAway: true, fault: { code: 'put-away', params: { by, reason } } };
+}
 
 /** Runs records: shows their forms, begins them, hands them on. Decides nothing itself: that is the core's. */
 export class RecordService {
@@ -250,7 +262,7 @@ export class RecordService {
     handOff: string,
     values: Values,
     request: Request,
-    { before, acknowledgement = '' }: Beginning = {},
+    { before, acknowledgement = '', withoutMails = false }: Beginning = {},
   ): Promise<HandOffResponse> {
     const fingerprint = fingerprintOf('begin', key, stage, handOff, values);
     return once(this.context, request, fingerprint, async () => {
@@ -265,7 +277,7 @@ export class RecordService {
         await insertRecords(client, [toNewRow(handedOn.record)]);
         const lookups = this.lookups(client, workflow, request.actor);
         const told = await withAcknowledgement(workflow, handedOn, acknowledgement, request.actor, lookups);
-        return this.storeWithin(client, workflow, { handedOn: told, revision: 0, depth: 0, request, fingerprint });
+        return this.storeWithin(client, workflow, { handedOn: told, revision: 0, depth: 0, request, fingerprint, withoutMails });
       });
     });
   }
@@ -428,7 +440,7 @@ export class RecordService {
     db: Queries,
     write: WriteHandOff,
     workflow: CompiledWorkflow,
-    { handedOn, revision, depth, request, fingerprint, heldSeconds = 0 }: Handing,
+    { handedOn, revision, depth, request, fingerprint, heldSeconds = 0, withoutMails = false }: Handing,
     opened: HandOffResponse['opened'],
   ): Promise<HandOffResponse> {
     const { record, events, deliveries, acknowledgement } = handedOn;
@@ -465,7 +477,10 @@ export class RecordService {
       revision,
       stage,
       events,
-      deliveries: heldSeconds === 0 ? queued : queued.map((one) => ({ ...one, heldSeconds })),
+      deliveries: queued.map((one) => {
+        if (withoutMails && one.kind === 'mail') return putAway(one, actor.name);
+        return heldSeconds === 0 ? one : { ...one, heldSeconds };
+      }),
       issues: null,
       told: acknowledgement?.text ?? null,
       member: memberOf(actor),

@@ -32,7 +32,7 @@ with input as materialized (
   insert into deliveries (id, record, kind, delivery, outlet, name, recipients, subject, content, status, fault, created_at, next_at)
   select (d ->> 'id')::uuid, c.id, d ->> 'kind', d ->> 'delivery', d ->> 'outlet', d ->> 'name',
     array(select jsonb_array_elements_text(d -> 'recipients')), d ->> 'subject', d -> 'content',
-    case when jsonb_typeof(d -> 'fault') = 'object' then 'waiting' else 'queued' end, nullif(d -> 'fault', 'null'::jsonb), i.at, now() + (d ->> 'heldSeconds')::int * interval '1 second'
+    case when (d ->> 'isPutAway')::boolean then 'put-away' when jsonb_typeof(d -> 'fault') = 'object' then 'waiting' else 'queued' end, nullif(d -> 'fault', 'null'::jsonb), i.at, now() + (d ->> 'heldSeconds')::int * interval '1 second'
   from changed c join input i using (place), jsonb_array_elements(i.deliveries) with ordinality e(d, position) order by c.place, e.position
   returning id, outlet, status, next_at
 ), assigned as (

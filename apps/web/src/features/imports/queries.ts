@@ -9,14 +9,15 @@ type Import = {
   readonly run: string;
   readonly isTrial: boolean;
   readonly byName: readonly string[];
+  readonly mails: 'all' | 'none';
 };
 
 /** Sends a part of an import: a row sent twice in one run begins one record. */
 export async function sendImport(
-  { workflow, stage, handOff, run, isTrial, byName }: Import,
+  { workflow, stage, handOff, run, isTrial, byName, mails }: Import,
   rows: readonly ImportRow[],
   signal: AbortSignal,
 ): Promise<readonly ImportedRow[]> {
-  const body = { handOff, run, isTrial, byName, rows } as unknown as BodyInput<'importRows'>;
+  const body = { handOff, run, isTrial, byName, mails, rows } as unknown as BodyInput<'importRows'>;
   return (await callApi('importRows', { params: { key: workflow, stage }, body, signal })).rows;
 }

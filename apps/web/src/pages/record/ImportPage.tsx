@@ -46,7 +46,8 @@ function Import({ intake }: { readonly intake: IntakeDocument }) {
   const targets = useMemo(() => targetsOf(workflow.definition, intake.stage), [workflow, intake.stage]);
   const { handOffs } = workflow.definition;
   const [handOff, setHandOff] = useState(handOffs[0]?.key ?? '');
-  const place = { workflow: intake.workflow, stage: intake.stage, handOff, byName: pathsByName(mapping, targets) };
+  const [mails, setMails] = useState<'all' | 'none'>('all');
+  const place = { workflow: intake.workflow, stage: intake.stage, handOff, byName: pathsByName(mapping, targets), mails };
   const { state, start, cancel, reset } = useInParts((part: readonly ImportRow[], of, signal) =>
     sendImport({ ...place, ...of }, part, signal),
   );
@@ -178,6 +179,21 @@ function Import({ intake }: { readonly intake: IntakeDocument }) {
                 }}
               />
             )}
+            <Select
+              size="xs"
+              label="Mails they come to"
+              data={[
+                { value: 'all', label: 'are sent' },
+                { value: 'none', label: 'are not sent' },
+              ]}
+              value={mails}
+              allowDeselect={false}
+              disabled={isRunning || isBegun}
+              onChange={(chosen) => {
+                setMails(chosen === 'none' ? 'none' : 'all');
+                reset();
+              }}
+            />
             <Button
               variant={tried === null ? 'filled' : 'default'}
               disabled={isRunning || isBegun || read.rows.length === 0}
@@ -193,6 +209,11 @@ function Import({ intake }: { readonly intake: IntakeDocument }) {
               {isGoingOn ? 'Go on' : tried === null ? 'Begin them' : tried === 1 ? 'Begin 1 record' : `Begin ${tried} records`}
             </Button>
           </div>
+          {mails === 'none' && (
+            <p className={classes.soft}>
+              Each record says under <em>Sent</em> that its mails were put away. Mails of records that they open are sent.
+            </p>
+          )}
           {state.status !== 'idle' && <ImportOutcome sheet={sheet} state={state} unread={read.refused} onCancel={cancel} />}
           {isBegun && state.status === 'done' && (
             <p>
