@@ -66,7 +66,7 @@ export class TestServer {
 
   static async make(more: MakeOptions = {}): Promise<TestServer> {
     if (more.isDemo === false) return TestServer.start(await makeEmptyDatabase(), more);
-    // What is sealed by another key, or dated by another clock, is filled anew.
+    // A copy would hold secrets that are encrypted with the usual key, and dates of the real clock.
     if (more.clock || more.secretKeys) return TestServer.fill(await makeEmptyDatabase(), more);
     const hasHistory = more.hasHistory ?? false;
     const database = await makeFilledDatabase(hasHistory ? 'history' : 'demo', async (empty) => {

@@ -35,7 +35,7 @@ function tells(
 const toReceivers = (roles: readonly string[]): readonly Receiver[] =>
   roles.length > 0 ? roles.map((role) => ({ kind: 'role', role })) : [{ kind: 'submitter' }];
 
-/** Adjustments and checks, which whoever acts at the stage sees in the form. */
+/** Adjustments and checks, whose outcome whoever acts at the stage sees in the form. */
 function ofForms(workflow: Checked): readonly Diagnostic[] {
   const { definition, forms } = workflow;
   const working = definition.stages.filter(({ kind }) => kind === 'intake' || kind === 'work');
@@ -59,7 +59,7 @@ function ofForms(workflow: Checked): readonly Diagnostic[] {
   return [...ofAdjustments, ...ofChecks];
 }
 
-/** What whoever hands on sees of it: what is offered, where the record goes, what is answered, opened and sent. */
+/** Conditions whose outcome the person who hands on sees: what is offered, where the record goes, what is answered, opened and sent. */
 function ofHandOffs(workflow: Checked): readonly Diagnostic[] {
   return workflow.definition.handOffs.flatMap(({ key }) => {
     const compiled = workflow.handOffs.get(key);

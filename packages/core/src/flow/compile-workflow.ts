@@ -32,7 +32,7 @@ export function compileWorkflow(
   const compiler = new ExpressionCompiler('whole', memory);
   const compiled = buildWorkflow(definition, findWorkflow, compiler);
   const disclosed = checkDisclosure(compiled);
-  // A value that can be searched for is said to be so; that one condition over it tells something goes without saying.
+  // If trying values could find a confidential value out, a second warning that the same condition tells a part of it adds nothing.
   const searchable = new Set(disclosed.flatMap(({ code, path }) => (code === 'readers/searchable' ? [path] : [])));
   const found = [
     ...checkInvariants(definition),

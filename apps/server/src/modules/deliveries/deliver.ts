@@ -39,9 +39,9 @@ export type Delivering = Pick<ServerContext, 'database' | 'outlets' | 'workflows
 
 /** How long one job goes on with other deliveries of its queue before it gives way to other jobs. */
 const GIVE_WAY_AFTER_MS = 10_000;
-/** Deliveries that a job sends at the same time, where the outlet keeps no order: most of each is waiting. */
+/** How many deliveries a job sends at the same time if the outlet keeps no order: most of the time of each is spent waiting for its receiver. */
 const ABREAST = 4;
-/** Deliveries that a job finds at once to go on with. */
+/** How many further deliveries a job looks up with one query. */
 const FURTHER_AT_ONCE = 50;
 
 /**
@@ -144,7 +144,7 @@ const contentOf = ({ content, name, outlet, recipients, subject, body }: Deliver
 const receiversIn = ({ addresses, taken = [] }: StoredContent): readonly string[] =>
   addresses ? [...addresses.to, ...addresses.cc, ...addresses.bcc].filter((one) => !taken.includes(one)) : [];
 
-/** The receivers of a mail that it waits for, because they haven't confirmed the addresses that a guest gave; they are asked to. */
+/** Returns the receivers of a mail who haven't confirmed the address that a guest gave, after asking each of them to. The mail waits for them. */
 async function holdUnconfirmed(delivering: Delivering, row: DeliveryRow, content: StoredContent): Promise<readonly string[]> {
   if (content.type !== 'mail') return [];
   const unconfirmed = await findUnconfirmed(delivering.database.pool, row.recordId, content);

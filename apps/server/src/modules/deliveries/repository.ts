@@ -165,8 +165,8 @@ export async function findNextInOrder(
 export type Further = { readonly ids: readonly string[]; readonly isOrdered: boolean };
 
 /**
- * Finds further deliveries of the queue that delivery `id` is in which are due. Where the outlet keeps the order, none that
- * comes after one which rests.
+ * Finds further due deliveries of the queue that delivery `id` is in. If the outlet keeps the order, deliveries that come after
+ * a resting one are left out.
  */
 export async function findFurther(db: Queries, id: string, limit: number): Promise<Further> {
   const { rows } = await db.query<{ id: string; isDue: boolean; isOrdered: boolean }>({
@@ -203,8 +203,8 @@ export async function sequenceOf(db: Queries, id: string): Promise<number> {
 }
 
 /**
- * Notes that a mail waits for receivers to confirm their addresses; `taken`: those who have it meanwhile. Nothing is noted of
- * one that was settled meanwhile.
+ * Notes that a mail waits for receivers to confirm their addresses. `taken`: the other receivers, to whom it was sent. Changes
+ * nothing if the mail was settled meanwhile.
  */
 export const markUnconfirmed = (
   db: Queries,
@@ -229,7 +229,7 @@ export const requeueConfirmed = (db: Queries, address: string): Promise<unknown>
     [address],
   );
 
-/** States in which a person may settle a delivery: it goes no further by itself. */
+/** States in which a delivery goes no further by itself, so that a person may correct it or put it away. */
 const STOPPED = `('waiting', 'unconfirmed')`;
 
 /** Says of a waiting delivery that it isn't sent any more; false where it doesn't wait. */

@@ -29,10 +29,10 @@ export function metricsRoutes(app: FastifyInstance, handle: Handle, context: Mea
   });
 }
 
-/** What can't be asked of the database has no value meanwhile; `ypomet_clock_off` says that it doesn't answer. */
+/** Returns nothing if the database doesn't answer, so that these metrics are absent; `ypomet_clock_off` tells that it doesn't. */
 const orNone = <T>(asked: Promise<readonly T[]>): Promise<readonly T[]> => asked.catch(() => []);
 
-/** Compares without telling by the time it takes how much of a text was right. */
+/** Compares two texts in a time that doesn't depend on how much of them is equal. */
 function isSame(given: string, wanted: string): boolean {
   const [a, b] = [Buffer.from(given), Buffer.from(wanted)];
   return a.length === b.length && timingSafeEqual(a, b);

@@ -10,9 +10,9 @@ import { findGuestOf } from './repository.ts';
 type Means = Pick<ServerContext, 'database' | 'outlets' | 'workspace' | 'clock' | 'guests'> & { readonly address: string | null };
 type Mail = Extract<StoredContent, { type: 'mail' }>;
 
-/** How often one address is asked to confirm itself: once a day, three times in all. */
+/** How often one address is asked at most, with a day between. */
 const ASKED_AT_MOST = 3;
-/** Addresses that the guests of one public link may have asked within an hour. */
+/** How many addresses the guests of one public link can cause to be asked within an hour. */
 export const LINK_ASKS_AN_HOUR = 120;
 
 /** Receivers of a mail who haven't confirmed their addresses, as the mail writes them, and the public link they came by. */

@@ -8,14 +8,14 @@ import { type RecordRow, toRecord } from './record-row.ts';
 import { refusalOf } from './refusals.ts';
 import { findRecordsForUpdate, type Queries, writeHandOffs } from './repository.ts';
 
-/** What a hand-off of many sends is held back for so long, so that it can be taken back before anything has gone out. */
+/** How long the deliveries of a hand-off of many records are held back, so that it can be taken back before anything is sent. */
 export const HELD_SECONDS = 60;
-/** Deliveries that are due within this may be on their way already. */
+/** A delivery that is due within this time may be on its way already. */
 const TOO_CLOSE = `interval '3 seconds'`;
-/** A hand-off that sends nothing can be taken back for so long. */
+/** How long a hand-off that sends nothing can be taken back. */
 const TAKEN_BACK_WITHIN = `interval '10 minutes'`;
 
-/** Keeps how a record was before a hand-off, so that whoever handed it on can take that back. One for each record: the last. */
+/** Stores how a record was before a hand-off, so that whoever handed it on can take that back. Only the last hand-off of each record is kept. */
 export async function noteReversible(
   db: Queries,
   before: WorkflowRecord,
@@ -95,11 +95,11 @@ async function findReversible(db: Queries, row: RecordRow, actor: Actor): Promis
     [row.id, row.revision, actor.id],
   );
   const [found] = rows;
-  // What is counted about a record isn't part of it.
+  // Counts of follow-ups and awaited answers may have changed meanwhile, and are not part of what is restored.
   return found ? { ...found, before: { ...found.before, followUps: toRecord(row).followUps, awaited: row.awaited } } : null;
 }
 
-/** Deletes the deliveries of a hand-off, with their jobs; false, with nothing deleted, where one may be on its way. */
+/** Deletes the deliveries of a hand-off with their jobs. Returns false, and deletes nothing, if one of them may be on its way. */
 async function dropHeld(db: Queries, record: string, at: string): Promise<boolean> {
   const { rows } = await db.query<{ all: number; held: number }>(
     `select count(*)::int as all, count(*) filter (where attempts = 0 and (status = 'waiting' or (status = 'queued' and next_at > now() + ${TOO_CLOSE})))::int as held

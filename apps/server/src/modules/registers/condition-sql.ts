@@ -40,7 +40,7 @@ export class Parameters {
   readonly values: unknown[] = [];
   /** Fields of the record that values are compared with, as SQL: what an index would serve. */
   readonly compared = new Set<string>();
-  /** Tables whose rows are gone through within each other, the outermost first, each as the SQL of its rows. */
+  /** Nested loops of the statement: lists of tables whose rows it goes through within each other, the outermost first, as SQL. */
   readonly loops = new Map<string, readonly string[]>();
 
   /** The placeholder of a value. */
@@ -124,7 +124,7 @@ const isUsual = (day: string): boolean => /^\d{4}-/.test(day) && !day.startsWith
 
 class Writer {
   private readonly rows = new Map<string, Row>();
-  /** The tables whose rows are being gone through, where a part of the condition stands. */
+  /** The tables over whose rows the part of the condition that is being written is nested, the outermost first. */
   private readonly around: string[] = [];
   private readonly items: Row[] = [];
   private aliases = 0;

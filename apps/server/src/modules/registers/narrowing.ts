@@ -77,7 +77,7 @@ export function whereOf(
   };
 }
 
-/** How to estimate how many rows of tables a condition looks at; undefined where it goes through no rows within others. */
+/** Returns a function that estimates how many rows of tables a condition looks at; undefined if it has no nested loops over rows. */
 export function estimateOf(where: Where | Searched, workflow: string): ((db: Queries) => Promise<number>) | undefined {
   const loops = 'loops' in where ? where.loops : [];
   return loops.length > 0 ? (db) => estimateRows(db, workflow, loops) : undefined;
