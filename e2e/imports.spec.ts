@@ -71,7 +71,8 @@ test('an import is cancelled, and gone on with: nothing is begun twice', async (
   const { entries } = await (await page.request.get(`${server.base}/api/submitted?limit=200`)).json();
   const numbers = entries.map(({ record }: { record: { number: string } }) => record.number);
   expect(new Set(numbers).size).toBe(numbers.length);
-  // What wasn't sent is told where the record tells what was.
+  // What wasn't sent is told where the record tells what was, to those of the house.
+  await signInAs(page, server, 'registrar');
   await page.goto(`${server.base}/records/${entries[0].record.id}`);
   await expect(page.getByText('put away, not sent').first()).toBeVisible();
 });

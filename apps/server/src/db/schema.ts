@@ -395,8 +395,14 @@ export const files = pgTable(
     mediaType: text('media_type').notNull(),
     bytes: bigint('bytes', { mode: 'number' }).notNull(),
     at: instant('at').notNull().defaultNow(),
+    /** When a record first named it; null while none does. */
+    namedAt: instant('named_at'),
   },
-  (table) => [primaryKey({ columns: [table.member, table.sha256, table.name] }), index('files_quota').on(table.member, table.at)],
+  (table) => [
+    primaryKey({ columns: [table.member, table.sha256, table.name] }),
+    index('files_quota').on(table.member, table.at),
+    index('files_unnamed').on(table.at).where(sql`named_at is null`),
+  ],
 );
 
 /** What a member entered in a form and hasn't handed on: theirs alone. */

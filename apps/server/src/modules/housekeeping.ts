@@ -10,6 +10,8 @@ export const ANSWERS_KEPT_HOURS = 48;
 export const UNFINISHED_KEPT_DAYS = 90;
 /** How long it is known that somebody opened a record. */
 const READINGS_KEPT_DAYS = 180;
+/** How long a file is kept that no record names: longer than an unfinished form that may name it. */
+export const UNNAMED_KEPT_DAYS = UNFINISHED_KEPT_DAYS + 30;
 /** Contents that were handed over since then may be somebody's who isn't noted yet. */
 const UNTOUCHED_MS = 3_600_000;
 const EVERY_MS = 15 * 60_000;
@@ -33,7 +35,30 @@ export async function forgetOld(pool: pg.Pool, files: FileStore, now = Date.now(
   for (const statement of FORGET) await pool.query(statement);
   // A pass that is still good could hand in a record with these files.
   const idle = await forgetIdleGuests(pool, new Date(now - PASS_GOOD_MS).toISOString());
-  for (const sha256 of idle) await files.forget(sha256, now - UNTOUCHED_MS);
+  const unnamed = await forgetUnnamedFiles(pool, UNNAMED_KEPT_DAYS);
+  for (const sha256 of [...idle, ...unnamed]) await files.forget(sha256, now - UNTOUCHED_MS);
+}
+
+/** Files forgotten with one sweep: the next one goes on. */
+const FORGOTTEN_AT_ONCE = 1000;
+
+/**
+ * Forgets files that no record has named for so many days since they were handed over. Returns the SHA-256 of the contents that
+ * nobody else handed over either.
+ */
+async function forgetUnnamedFiles(pool: pg.Pool, days: number): Promise<readonly string[]> {
+  const { rows } = await pool.query<{ sha256: string }>(
+    `with old as (
+       select member, sha256, name from files where named_at is null and at < now() - $1::int * interval '1 day' limit ${FORGOTTEN_AT_ONCE}
+     ), gone as (
+       delete from files f using old where f.member = old.member and f.sha256 = old.sha256 and f.name = old.name returning f.member, f.sha256, f.name
+     )
+     select distinct g.sha256 from gone g where not exists (
+       select from files f where f.sha256 = g.sha256 and not exists (
+         select from gone o where o.member = f.member and o.sha256 = f.sha256 and o.name = f.name))`,
+    [days],
+  );
+  return rows.map(({ sha256 }) => sha256);
 }
 
 /** Tidies at once and every quarter of an hour, until it is stopped. */

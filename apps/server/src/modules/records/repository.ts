@@ -249,6 +249,8 @@ export type HandOffWrite = {
   readonly stage: Stage;
   readonly events: readonly RecordEvent[];
   readonly deliveries: readonly QueuedDelivery[];
+  /** SHA-256 of the files that the record names from now on: who handed them over has not left them behind. */
+  readonly files?: readonly string[];
   readonly issues: readonly Json[] | null;
   readonly told: RichText | null;
   /** Who did it; null for the clock. */
@@ -294,6 +296,7 @@ const toRow = (write: HandOffWrite): HandOffRow => {
     arrives: write.events.some(({ type }) => type === 'handed-on' || type === 'opened'),
     events: write.events,
     deliveries: write.deliveries,
+    files: write.files ?? [],
     issues: write.issues,
     told: write.told,
     member: write.member,

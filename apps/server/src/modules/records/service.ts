@@ -45,6 +45,7 @@ import { choosableField } from './choices.ts';
 import { clockColumns } from './clock-columns.ts';
 import { makeHandOffWriter, type WriteHandOff } from './hand-off-writer.ts';
 import { Lookups, namesIn } from './lookups.ts';
+import { filesNamedIn } from './named-files.ts';
 import { toNewRow } from './new-row.ts';
 import { once, type Request } from './once.ts';
 import { openAllFollowUps } from './open-follow-ups.ts';
@@ -481,6 +482,7 @@ export class RecordService {
         if (withoutMails && one.kind === 'mail') return putAway(one, actor.name);
         return heldSeconds === 0 ? one : { ...one, heldSeconds };
       }),
+      files: filesNamedIn(workflow, record.values),
       issues: null,
       told: acknowledgement?.text ?? null,
       member: memberOf(actor),

@@ -15,7 +15,7 @@ export const writeHandOffsSql = (waits: 'waits' | 'skips-held'): string => `
 with input as materialized (
   select * from jsonb_to_recordset($1::jsonb) as i(place int, id uuid, revision int, stage text, stage_kind text, track text,
     waiting_roles text[], waiting_member uuid, assignee jsonb, "values" jsonb, defaulted text[], at timestamptz, arrived_at timestamptz,
-    due text, due_at timestamptz, reminded text[], refused text[], arrives boolean, clock_at timestamptz, events jsonb, deliveries jsonb,
+    due text, due_at timestamptz, reminded text[], refused text[], arrives boolean, clock_at timestamptz, events jsonb, deliveries jsonb, files text[],
     issues jsonb, told jsonb, member uuid, key text, fingerprint text, answer jsonb)
 ), free as materialized (
   select r.id from records r join input i on r.id = i.id and r.revision = i.revision order by r.id for update of r ${waits === 'waits' ? '' : 'skip locked'}
@@ -35,6 +35,9 @@ with input as materialized (
     case when (d ->> 'isPutAway')::boolean then 'put-away' when jsonb_typeof(d -> 'fault') = 'object' then 'waiting' else 'queued' end, nullif(d -> 'fault', 'null'::jsonb), i.at, now() + (d ->> 'heldSeconds')::int * interval '1 second'
   from changed c join input i using (place), jsonb_array_elements(i.deliveries) with ordinality e(d, position) order by c.place, e.position
   returning id, outlet, status, next_at
+), named as (
+  update files f set named_at = now() from changed c join input i using (place)
+  where f.member = i.member and f.sha256 = any(i.files) and f.named_at is null
 ), assigned as (
   insert into assignments (workflow, stage, member, at)
   select distinct r.workflow, i.stage, i.waiting_member, clock_timestamp() from changed c join input i using (place) join records r on r.id = c.id
@@ -71,6 +74,8 @@ export type HandOffRow = {
   readonly clock_at: string | null;
   readonly events: unknown;
   readonly deliveries: unknown;
+  /** SHA-256 of the files that the record's values name. */
+  readonly files: readonly string[];
   /** What the form of entry refused of a follow-up; null everywhere else. */
   readonly issues: unknown;
   /** The acknowledgement. */
