@@ -5,6 +5,7 @@ import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { forgetOld } from './modules/housekeeping.ts';
 import { PASS_GOOD_MS } from './modules/public-intake/guests.ts';
 import { FASTEST_MS } from './modules/public-intake/service.ts';
+import { offerDefinition, optionalText } from './testing/offer-definition.ts';
 import {
   type Call,
   eventually,
@@ -373,42 +374,21 @@ describe('a guest', () => {
 });
 
 describe('who a guest is', () => {
-  const offer = (key: string, confidentialTo: readonly string[]) => ({
-    format: 'ypomet.workflow/1',
-    key,
-    name: 'Offer',
-    roles: [{ key: 'registrar', name: 'Registrar' }],
-    sections: [{ key: 'all', name: 'All' }],
-    fields: [
-      { key: 'who', name: 'Who', section: 'all', type: 'text', treatment: 'optional', confidentialTo },
-      { key: 'mail', name: 'Mail', section: 'all', type: 'text', treatment: 'optional' },
-    ],
-    tracks: [{ key: 'main', name: 'Main' }],
-    stages: [
-      { key: 'ask', name: 'Ask', kind: 'intake', tracks: ['main'] },
-      { key: 'check', name: 'Check', kind: 'work', tracks: ['main'], roles: ['registrar'] },
-      { key: 'done', name: 'Done', kind: 'end', tracks: ['main'] },
-    ],
-    handOffs: [
-      {
-        key: 'submit',
-        name: 'Submit',
-        from: 'ask',
-        otherwise: { to: 'check' },
-        deliveries: [
-          {
-            kind: 'mail',
-            key: 'thanks',
-            name: 'Thanks',
-            to: [{ kind: 'submitter' }, { kind: 'role', role: 'registrar' }],
-            subject: 'Offer of {{actor.name}}',
-            body: 'It came.',
-          },
-        ],
-      },
-      { key: 'finish', name: 'Finish', from: 'check', otherwise: { to: 'done' } },
-    ],
-  });
+  const offer = (key: string, confidentialTo: readonly string[]) =>
+    offerDefinition({
+      key,
+      fields: [{ ...optionalText('who'), confidentialTo }, optionalText('mail')],
+      onSubmit: [
+        {
+          kind: 'mail',
+          key: 'thanks',
+          name: 'Thanks',
+          to: [{ kind: 'submitter' }, { kind: 'role', role: 'registrar' }],
+          subject: 'Offer of {{actor.name}}',
+          body: 'It came.',
+        },
+      ],
+    });
 
   test('is said by fields that everybody may read, by none that became confidential', async () => {
     await publishDefinition(analyst, offer('openly', []));

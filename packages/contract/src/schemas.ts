@@ -335,7 +335,7 @@ export const ImportRequest = z.strictObject({
   run: Id,
   /** Begins nothing, and tells what would come of it. */
   isTrial: z.boolean(),
-  /** Whether the mails that the records come to are sent. `none`: they are put away, which each record tells. */
+  /** `all` sends the mails of the new records. `none` stores them as put away, so that each record shows which were not sent. */
   mails: z.enum(['all', 'none']).default('all'),
   /** Paths of member and reference fields, or columns, in which the rows have names, mail addresses or numbers instead of ids. */
   byName: z.array(z.string().max(201)).max(100).default([]),

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { rmSync } from 'node:fs';
 import path from 'node:path';
 import type { Problem } from '@ypomet/contract';
-import { makeEmptyDatabase, makeFilledDatabase, type TestDatabase } from '@ypomet/testkit/seeded-database';
+import { JOBS_UNDER_WAY, makeEmptyDatabase, makeFilledDatabase, type TestDatabase } from '@ypomet/testkit/seeded-database';
 import { buildServer, type Server } from '../app.ts';
 import { PATIENCE, type Patience } from '../db/database.ts';
 import { DEMO_MEMBERS, DEMO_PASSWORD } from '../demo/members.ts';
@@ -124,10 +124,7 @@ export class TestServer {
   private async untilSent(): Promise<void> {
     const { pool } = this.server.context.database;
     await eventually(
-      () =>
-        pool.query(
-          'select from graphile_worker.jobs where (run_at <= now() or locked_at is not null) and attempts < max_attempts',
-        ),
+      () => pool.query(JOBS_UNDER_WAY),
       ({ rowCount }) => rowCount === 0,
     );
   }

@@ -41,6 +41,11 @@ describe('a condition over a confidential value tells part of it to whoever sees
       ['adjustments.a.when: Clerk'],
     ],
     [
+      'an adjustment of a whole section',
+      { adjustments: [{ key: 'a', name: 'A', when: HIGH, sections: ['all'], treatment: 'read-only', stages: ['work'] }] },
+      ['adjustments.a.when: Clerk'],
+    ],
+    [
       'a check',
       { checks: [{ key: 'c', name: 'C', condition: HIGH, message: 'Too low', stages: ['work'] }] },
       ['checks.c.condition: Clerk'],

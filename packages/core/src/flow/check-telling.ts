@@ -42,7 +42,10 @@ function ofForms(workflow: Checked): readonly Diagnostic[] {
   const actorsAt = (stages: readonly string[]): readonly Receiver[] =>
     working.filter(({ key }) => stages.length === 0 || stages.includes(key)).flatMap(({ roles }) => toReceivers(roles));
   const ofAdjustments = forms.adjustments.flatMap(({ adjustment, condition, rowConditions }) => {
-    const touched = adjustment.fields.map((field) => forms.readers.of(field));
+    const inSections = definition.fields.flatMap(({ key, section }) => (adjustment.sections.includes(section) ? [key] : []));
+    // A cell of a table is named with its table, whose readers it has.
+    const tables = adjustment.fields.map((path) => path.split('.')[0] ?? path);
+    const touched = [...tables, ...inSections].map((field) => forms.readers.of(field));
     // Somebody who may read none of the fields that it treats sees nothing of it.
     const seeing = actorsAt(adjustment.stages).filter((actor) =>
       touched.some((readers) => isReader(readers, actor.kind === 'role' ? [actor.role] : [])),

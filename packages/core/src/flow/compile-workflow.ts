@@ -32,7 +32,8 @@ export function compileWorkflow(
   const compiler = new ExpressionCompiler('whole', memory);
   const compiled = buildWorkflow(definition, findWorkflow, compiler);
   const disclosed = checkDisclosure(compiled);
-  // If trying values could find a confidential value out, a second warning that the same condition tells a part of it adds nothing.
+  // Where trying values can find a confidential value out (`readers/searchable`), the weaker warning about the same condition
+  // (`readers/tells`) is left out.
   const searchable = new Set(disclosed.flatMap(({ code, path }) => (code === 'readers/searchable' ? [path] : [])));
   const found = [
     ...checkInvariants(definition),

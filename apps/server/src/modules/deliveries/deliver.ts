@@ -20,6 +20,7 @@ import {
   markSent,
   markUnconfirmed,
   putOffUntilAfter,
+  requeueIfConfirmed,
   sequenceOf,
 } from './repository.ts';
 
@@ -96,14 +97,14 @@ async function attempt(delivering: Delivering, id: string): Promise<boolean> {
     held = await holdUnconfirmed(delivering, row, content);
     const others = receiversIn(content).filter((one) => !held.includes(one));
     if (held.length > 0 && others.length === 0) {
-      await markUnconfirmed(pool, id, held, []);
+      await waitForConfirmation(pool, id, held, []);
       return false;
     }
     const sequence = await sequenceOf(pool, id);
     const sending = held.length === 0 ? content : { ...content, taken: [...(content.taken ?? []), ...held] };
     received = await delivering.outlets.send(row.outlet, { id, sequence, content: sending });
     if (held.length > 0) {
-      await markUnconfirmed(pool, id, held, others);
+      await waitForConfirmation(pool, id, held, others);
       return false;
     }
   } catch (error) {
@@ -140,6 +141,17 @@ function faultOf(error: unknown): Failure {
 /** What is sent; of deliveries of before these had contents, the mail they were. */
 const contentOf = ({ content, name, outlet, recipients, subject, body }: DeliveryRow): StoredContent =>
   content ?? plainMail(outlet, name, recipients, subject, readRich(body));
+
+/** Notes that a mail waits for addresses to be confirmed; one that was confirmed meanwhile queues it again at once. */
+async function waitForConfirmation(
+  pool: Delivering['database']['pool'],
+  id: string,
+  held: readonly string[],
+  taken: readonly string[],
+): Promise<void> {
+  await markUnconfirmed(pool, id, held, taken);
+  await requeueIfConfirmed(pool, id);
+}
 
 const receiversIn = ({ addresses, taken = [] }: StoredContent): readonly string[] =>
   addresses ? [...addresses.to, ...addresses.cc, ...addresses.bcc].filter((one) => !taken.includes(one)) : [];

@@ -220,6 +220,22 @@ export const markUnconfirmed = (
     values: [id, JSON.stringify(unconfirmed.map((one) => one.toLowerCase())), JSON.stringify(taken)],
   });
 
+/**
+ * Queues a mail again if an address that it waits for was confirmed while the mail was being noted as waiting. Waits for a
+ * confirmation that is being stored just now, so that none is missed.
+ */
+export const requeueIfConfirmed = (db: Queries, id: string): Promise<unknown> =>
+  db.query({
+    name: 'requeue-if-confirmed',
+    text: `with asked as materialized (
+      select g.confirmed_at from guest_addresses g join deliveries d on d.id = $1 and d.content -> 'unconfirmed' ? g.address for share of g
+    ), again as (
+      update deliveries set status = 'queued', fault = null
+      where id = $1 and status = 'unconfirmed' and exists (select from asked where confirmed_at is not null) returning id, outlet)
+    select ${ADD_JOB('again')} from again`,
+    values: [id],
+  });
+
 /** Queues the mails that wait for the confirmation of an address, in small letters. */
 export const requeueConfirmed = (db: Queries, address: string): Promise<unknown> =>
   db.query(
@@ -263,14 +279,14 @@ export async function countWaiting(db: Queries): Promise<number> {
   return rows[0]?.count ?? 0;
 }
 
-/** Counts the deliveries of each outlet that are queued or wait for a person. Reads an index of unsent deliveries alone. */
+/** Counts the deliveries of each outlet that are queued, or wait for a person or for a confirmed address. Reads an index of unsent deliveries alone. */
 export async function countUnsent(
   db: Queries,
 ): Promise<readonly { readonly outlet: string; readonly status: string; readonly count: number }[]> {
   const { rows } = await db.query<{ outlet: string; status: string; count: number }>({
     name: 'count-unsent',
     text: `select outlet, status, count(*)::int as count from deliveries
-      where status <> 'sent' and status in ('queued', 'waiting') group by outlet, status`,
+      where status <> 'sent' and status in ('queued', 'waiting', 'unconfirmed') group by outlet, status`,
   });
   return rows;
 }

@@ -124,7 +124,7 @@ function observeQueue(registry: Registry, { database, isQueueReady }: Means): vo
   });
   new Gauge({
     name: 'ypomet_deliveries_unsent',
-    help: 'Deliveries by outlet that are queued, or wait for a person.',
+    help: 'Deliveries by outlet that are queued, or wait for a person or for a receiver to confirm an address.',
     labelNames: ['outlet', 'status'],
     registers,
     async collect() {

@@ -1,6 +1,8 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import type { DeliveryEntry } from '@ypomet/contract';
+import { offerDefinition, optionalText } from '../../testing/offer-definition.ts';
 import { type Call, eventually, problemOf, publishDefinition, TestServer } from '../../testing/test-server.ts';
+import { requeueIfConfirmed } from '../deliveries/repository.ts';
 import { forgetOld } from '../housekeeping.ts';
 import { LINK_ASKS_AN_HOUR } from './confirm-receivers.ts';
 import { CONFIRM_WITHIN_MS } from './confirmations.ts';
@@ -14,39 +16,17 @@ const mail = (key: string, ...to: readonly object[]) => ({
   subject: `${key} {{offer}}`,
   body: 'You offered {{offer}}.',
 });
-const OFFER = {
-  format: 'ypomet.workflow/1',
+const OFFER = offerDefinition({
   key: 'offer',
-  name: 'Offer',
-  roles: [{ key: 'registrar', name: 'Registrar' }],
-  sections: [{ key: 'all', name: 'All' }],
-  fields: [
-    { key: 'offer', name: 'Offer', section: 'all', type: 'text', treatment: 'optional' },
-    { key: 'mail', name: 'Mail', section: 'all', type: 'text', treatment: 'optional' },
-    { key: 'colleague', name: 'Colleague', section: 'all', type: 'text', treatment: 'optional' },
+  fields: ['offer', 'mail', 'colleague'].map(optionalText),
+  onSubmit: [
+    mail('yours', { kind: 'submitter' }),
+    mail('both', { kind: 'submitter' }, { kind: 'role', role: 'registrar' }),
+    mail('other', { kind: 'expression', key: 'e', expression: 'colleague' }),
+    mail('ours', { kind: 'address', key: 'a', address: 'office@lindenmuseum.invalid' }),
   ],
-  tracks: [{ key: 'main', name: 'Main' }],
-  stages: [
-    { key: 'ask', name: 'Ask', kind: 'intake', tracks: ['main'] },
-    { key: 'check', name: 'Check', kind: 'work', tracks: ['main'], roles: ['registrar'] },
-    { key: 'done', name: 'Done', kind: 'end', tracks: ['main'] },
-  ],
-  handOffs: [
-    {
-      key: 'send',
-      name: 'Send',
-      from: 'ask',
-      otherwise: { to: 'check' },
-      deliveries: [
-        mail('yours', { kind: 'submitter' }),
-        mail('both', { kind: 'submitter' }, { kind: 'role', role: 'registrar' }),
-        mail('other', { kind: 'expression', key: 'e', expression: 'colleague' }),
-        mail('ours', { kind: 'address', key: 'a', address: 'office@lindenmuseum.invalid' }),
-      ],
-    },
-    { key: 'finish', name: 'Finish', from: 'check', otherwise: { to: 'done' }, deliveries: [mail('end', { kind: 'submitter' })] },
-  ],
-};
+  onFinish: [mail('end', { kind: 'submitter' })],
+});
 
 let server: TestServer;
 let analyst: Call;
@@ -82,7 +62,7 @@ async function handIn(values: object): Promise<string> {
   const from = { 'x-forwarded-for': `192.0.2.${visitors++ % 256}` };
   const { pass } = (await server.anybody('GET', `/api/public/${address}`, undefined, from)).body.intake;
   offset += FASTEST_MS;
-  const body = { handOff: 'send', values: { offer: 'A lamp', ...values } };
+  const body = { handOff: 'submit', values: { offer: 'A lamp', ...values } };
   const begun = await server.anybody('POST', `/api/public/${address}/records`, body, {
     ...from,
     authorization: `Bearer ${pass}`,
@@ -202,6 +182,28 @@ describe('an address that a guest gives', () => {
       record,
     ]);
     expect(row).toEqual({ status: 'put-away', code: 'never-confirmed' });
+  });
+
+  test('that is confirmed in the moment in which its mail is noted as waiting lets the mail go all the same', async () => {
+    const record = await handIn({ mail: 'quick@hollen.invalid' });
+    expect(await statesOf(record)).toMatchObject({ yours: 'unconfirmed' });
+    const { pool } = server.server.context.database;
+    const [{ id }] = await sql(`select id from deliveries where record = $1 and name = 'yours'`, [record]);
+    // Nothing is confirmed yet: it goes on waiting.
+    await requeueIfConfirmed(pool, id);
+    expect(await statesOf(record)).toMatchObject({ yours: 'unconfirmed' });
+    // The confirmation looked for waiting mails before this one was among them, and is stored only after that.
+    const client = await pool.connect();
+    await client.query('begin');
+    await client.query(`update guest_addresses set confirmed_at = now() where address = 'quick@hollen.invalid'`);
+    const requeued = requeueIfConfirmed(pool, id);
+    await client.query('commit');
+    client.release();
+    await requeued;
+    await eventually(
+      () => statesOf(record),
+      ({ yours }) => yours === 'sent',
+    );
   });
 
   test('can be put right by somebody of the house, who sends to another', async () => {
