@@ -255,7 +255,7 @@ test('a follow-up is rehearsed on in its own workflow', async ({ page }) => {
   await why.getByRole('link', { name: 'Rehearse it on' }).first().click();
   await expect(page).toHaveURL(/workflows\/conditionReport\/rehearse/);
   await expect(page.getByRole('region', { name: 'Form' }).getByRole('heading', { name: 'Looked at' })).toBeVisible();
-  // It is read through its link as whoever acts may read it.
+  // The bar names the record that opened this one, since values read through the link depend on the role that is played.
   await expect(page.getByRole('status').filter({ hasText: 'Opened by Object loan' })).toBeVisible();
 });
 

@@ -82,7 +82,7 @@ test('a loan from a public intake to its end: sent back, answered, reviewed, agr
       }).toPass({ timeout: 60_000 });
       await page.getByText('As plain text').click();
     };
-    // The address was typed by somebody whom nobody knows: until its holder confirms it, nothing else is sent there.
+    // The guest typed an address that belongs to no member: before its holder confirms it, only the mail that asks for this is sent.
     await openMail('Please confirm your mail address');
     const confirmAt = /\S+\/confirm#\S+/.exec((await page.getByText('/confirm#').last().textContent()) ?? '')?.[0] ?? '';
     const reader = await (await browser.newContext()).newPage();

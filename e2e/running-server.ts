@@ -1,7 +1,7 @@
 import { type ChildProcess, spawn } from 'node:child_process';
 import { type AddressInfo, createServer } from 'node:net';
 import path from 'node:path';
-import { makeFilledDatabase, type TestDatabase } from '@ypomet/testkit/seeded-database';
+import { JOBS_UNDER_WAY, makeFilledDatabase, type TestDatabase } from '@ypomet/testkit/seeded-database';
 import pg from 'pg';
 
 const root = path.resolve(import.meta.dirname, '..');
@@ -40,8 +40,7 @@ export class RunningServer {
 
   /** Waits until no job is due or under way. */
   private async untilSent(): Promise<void> {
-    const due = 'select from graphile_worker.jobs where (run_at <= now() or locked_at is not null) and attempts < max_attempts';
-    while ((await this.query(due)) > 0) await new Promise((resolve) => setTimeout(resolve, 100));
+    while ((await this.query(JOBS_UNDER_WAY)) > 0) await new Promise((resolve) => setTimeout(resolve, 100));
   }
 
   /** Starts on the port it had before, if any, so that an open page finds it again. */

@@ -1,4 +1,5 @@
-import { chmodSync, existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { randomBytes } from 'node:crypto';
+import { chmodSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { buildServer, buildWeb } from './build.mjs';
@@ -44,7 +45,14 @@ step('Starting PostgreSQL for the tests …');
 const folder = mkdtempSync(path.join(os.tmpdir(), 'ypomet-test-'));
 chmodSync(folder, 0o755);
 const postgres = await startPostgres(path.join(folder, 'postgres'), { durable: false });
-const env = { ...process.env, YPOMET_TEST_POSTGRES: postgres.url, NODE_OPTIONS: '--experimental-vm-modules --no-warnings' };
+// Databases and folders that are filled once for this run bear its name.
+const testRun = randomBytes(6).toString('hex');
+const env = {
+  ...process.env,
+  YPOMET_TEST_RUN: testRun,
+  YPOMET_TEST_POSTGRES: postgres.url,
+  NODE_OPTIONS: '--experimental-vm-modules --no-warnings',
+};
 mkdirSync('test-results', { recursive: true });
 
 /** Adds the counts of a JSON report; a part that ended badly without a failed case counts as one. */
@@ -118,6 +126,8 @@ if (filter.length === 0) {
 
 await postgres.stop();
 rmSync(folder, { recursive: true, force: true });
+for (const name of readdirSync(os.tmpdir()))
+  if (name.includes(testRun)) rmSync(path.join(os.tmpdir(), name), { recursive: true, force: true });
 step('Done.');
 process.stdout.write(`\n${passed} passed, ${failed} failed\n`);
 process.exit(failed === 0 ? 0 : 1);

@@ -10,6 +10,10 @@ export type TestDatabase = { readonly url: string; readonly dataDir: string };
 /** Fills an empty database and folder, and returns when nothing of it is under way any more. */
 export type Fill = (database: TestDatabase) => Promise<void>;
 
+/** Finds jobs that are due or under way: while there are any, what a server has queued is still being sent. */
+export const JOBS_UNDER_WAY =
+  'select from graphile_worker.jobs where (run_at <= now() or locked_at is not null) and attempts < max_attempts';
+
 /** The address of the PostgreSQL of this run, up to the name of a database. Throws where the tests weren't started by `npm test`. */
 function postgresAddress(): string {
   const address = process.env.YPOMET_TEST_POSTGRES;
@@ -48,7 +52,8 @@ export function makeFilledDatabase(kind: string, fill: Fill): Promise<TestDataba
   const original = `filled_${kind}_${runOfTests()}`;
   const folder = path.join(os.tmpdir(), `ypomet-${original}`);
   return withClient(async (client) => {
-    // A database can be copied only while nobody uses it, so that copies wait for whoever fills it, and for each other.
+    // PostgreSQL copies a database only while nothing is connected to it. Under this lock other processes wait until it is
+    // filled, and copies are made one at a time.
     await client.query('select pg_advisory_lock(hashtext($1))', [original]);
     const { rowCount } = await client.query('select 1 from pg_database where datname = $1', [original]);
     if (rowCount === 0) {

@@ -395,7 +395,7 @@ export const files = pgTable(
     mediaType: text('media_type').notNull(),
     bytes: bigint('bytes', { mode: 'number' }).notNull(),
     at: instant('at').notNull().defaultNow(),
-    /** When a record first named it; null while none does. */
+    /** When a hand-off first stored this file in a record. Null while no record contains it. */
     namedAt: instant('named_at'),
   },
   (table) => [

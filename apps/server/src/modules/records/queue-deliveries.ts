@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto';
+import { SERVER_EN } from '@ypomet/contract';
 import type { Address, DeliveryConsequence } from '@ypomet/core';
 import { findAddresses, type Queries, type QueuedDelivery } from './repository.ts';
 
@@ -61,4 +62,14 @@ function toOne(one: DeliveryConsequence, resolve: (list: readonly Address[]) => 
     default:
       return one satisfies never;
   }
+}
+
+/** Returns the deliveries so that they are sent after some seconds; 0 sends them at once. */
+export const holdBack = (queued: readonly QueuedDelivery[], heldSeconds: number): readonly QueuedDelivery[] =>
+  heldSeconds === 0 ? queued : queued.map((one) => ({ ...one, heldSeconds }));
+
+/** Returns the deliveries with every mail stored as put away instead of sent. `by`: the name of whoever wants no mails. */
+export function putMailsAway(queued: readonly QueuedDelivery[], by: string): readonly QueuedDelivery[] {
+  const fault = { code: 'put-away' as const, params: { by, reason: SERVER_EN.details['begun-without-mails'] } };
+  return queued.map((one) => (one.kind === 'mail' ? { ...one, isPutAway: true, fault } : one));
 }

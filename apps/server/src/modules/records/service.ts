@@ -8,7 +8,6 @@ import {
   type OfferedHandOffs,
   type RecordDocument,
   type RecordHeader,
-  SERVER_EN,
 } from '@ypomet/contract';
 import {
   type Actor,
@@ -52,7 +51,7 @@ import { openAllFollowUps } from './open-follow-ups.ts';
 import { withAcknowledgement } from './own-acknowledgement.ts';
 import { countPendingFollowUps } from './pending-follow-ups.ts';
 import { eventForGuest, headerForGuest, nowOf, toHeader, toHistory, toRoute } from './present.ts';
-import { toQueued } from './queue-deliveries.ts';
+import { holdBack, putMailsAway, toQueued } from './queue-deliveries.ts';
 import { RecordForms } from './record-forms.ts';
 import { type RecordRow, toRecord } from './record-row.ts';
 import { refreshOpened } from './refresh-opened.ts';
@@ -65,7 +64,6 @@ import {
   isAnsweredOnly,
   listEvents,
   type Queries,
-  type QueuedDelivery,
   takeNumbers,
   writeHandOffs,
 } from './repository.ts';
@@ -101,12 +99,6 @@ export type Beginning = {
   /** The mails it comes to are put away instead of sent. */
   readonly withoutMails?: boolean;
 };
-
-/** A mail that is noted and not sent, since whoever begins many records wanted none. */
-function putAway(mail: QueuedDelivery, by: string): QueuedDelivery {
-  const reason = SERVER_EN.details['begun-without-mails'];
-  return { ...mail, isPutAway: true, fault: { code: 'put-away', params: { by, reason } } };
-}
 
 /** Runs records: shows their forms, begins them, hands them on. Decides nothing itself: that is the core's. */
 export class RecordService {
@@ -478,10 +470,7 @@ export class RecordService {
       revision,
       stage,
       events,
-      deliveries: queued.map((one) => {
-        if (withoutMails && one.kind === 'mail') return putAway(one, actor.name);
-        return heldSeconds === 0 ? one : { ...one, heldSeconds };
-      }),
+      deliveries: withoutMails ? putMailsAway(queued, actor.name) : holdBack(queued, heldSeconds),
       files: filesNamedIn(workflow, record.values),
       issues: null,
       told: acknowledgement?.text ?? null,

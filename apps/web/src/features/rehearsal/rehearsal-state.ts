@@ -19,7 +19,7 @@ export type RehearsalState = {
   readonly at: number;
   /** The path it took before an earlier answer was changed; null where none was. */
   readonly before: readonly string[] | null;
-  /** The record that opened it, as it was rehearsed in its own workflow; null where nothing opened it. */
+  /** The record that opened the rehearsed one, with the values of its own rehearsal. Null if no record opened it. */
   readonly source: WorkflowRecord | null;
 };
 
