@@ -205,7 +205,7 @@ function People({ entry, settings, faultAt, onChange }: PartProps & { readonly e
       {field(
         'mailField',
         'Whoever submits is written to',
-        'at the address in a field, once its holder has confirmed it; their private address goes with it',
+        'at a field’s address, once confirmed; with their private address',
         'Nobody is',
       )}
     </div>

@@ -35,6 +35,8 @@ export function ImportPage() {
   );
 }
 
+const count = (of: number, what: string): string => `${of} ${what}${of === 1 ? '' : 's'}`;
+
 function Import({ intake }: { readonly intake: IntakeDocument }) {
   const { workspace } = useSession();
   const [sheets, setSheets] = useState<readonly Sheet[]>([]);
@@ -155,7 +157,8 @@ function Import({ intake }: { readonly intake: IntakeDocument }) {
             />
           )}
           <p className={classes.soft}>
-            {sheet.lines.length} lines make {read.rows.length + read.refused.length} records
+            {count(sheet.lines.length, 'line')} {sheet.lines.length === 1 ? 'makes' : 'make'}{' '}
+            {count(read.rows.length + read.refused.length, 'record')}
             {read.refused.length > 0 && `; in ${read.refused.length} of them a cell can’t be read as its field`}. Members are
             known by their whole name or mail address, records by their number; files and sign-offs are given by hand.
           </p>
