@@ -112,8 +112,12 @@ test('every type is entered with the keyboard alone, and read back as it was mea
   await expect(page.getByRole('option')).toHaveCount(1);
   await page.keyboard.press('Enter');
   await expect(page.locator('#field-keeper')).toHaveValue('Rufus Okonjo');
+  // Until what was typed is found, no key chooses anything.
+  const found = page.waitForResponse((response) => /\/choices\?.*search=L-/.test(response.url()));
   await type('loan', 'L-');
+  await found;
   await expect(page.locator('[role=option][data-combobox-selected]')).toHaveCount(1);
+  await expectAccessible(page);
   await page.keyboard.press('ArrowDown');
   await page.keyboard.press('Enter');
   await tabInto(page, 'parts');

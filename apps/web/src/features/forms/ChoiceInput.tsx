@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { ChoiceEntry } from '@ypomet/contract';
 import { type Json, makeUnreadText } from '@ypomet/core';
 import { useEffect, useRef, useState } from 'react';
+import classes from './ChoiceInput.module.css';
 import { type Told, useFormWorld } from './form-world.tsx';
 import { selectWhole } from './select-whole.ts';
 
@@ -120,7 +121,7 @@ export function ChoiceInput({ id, path, what, value, typed, error, attributes, o
           {found.data?.map((one) => (
             <Combobox.Option key={one.id} value={one.id} active={one.id === value}>
               {one.name}
-              {one.note && <span style={{ color: 'var(--ink-soft)' }}> · {one.note}</span>}
+              {one.note && <span className={classes.note}> · {one.note}</span>}
             </Combobox.Option>
           ))}
           {found.data?.length === 0 && <Combobox.Empty>Nothing found</Combobox.Empty>}
