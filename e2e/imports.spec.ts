@@ -61,7 +61,7 @@ test('an import is cancelled, and gone on with: nothing is begun twice', async (
   await page.locator('input[type=file]').setInputFiles(file);
   await page.getByRole('combobox', { name: 'Mails they come to' }).click();
   await page.getByRole('option', { name: 'are not sent' }).click();
-  await expect(page.getByText('Mails of records that they open are sent.')).toBeVisible();
+  await expect(page.getByText('The same holds for records that they open.')).toBeVisible();
   await page.getByRole('button', { name: 'Try it out' }).click();
   await page.getByRole('button', { name: /^Begin \d+ records$/ }).click({ timeout: 60_000 });
   await page.getByRole('button', { name: 'Cancel' }).click();

@@ -1,10 +1,11 @@
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { type ImportedRow, MAX_IMPORTED } from '@ypomet/contract';
-import { type Call, problemOf, publishDefinition, TestServer } from './testing/test-server.ts';
+import { type Call, eventually, problemOf, publishDefinition, TestServer } from './testing/test-server.ts';
 
 // Many records at once: each as if it were begun by hand, and each once.
 let server: TestServer;
+let analyst: Call;
 let registrar: Call;
 
 const DESIGN = {
@@ -43,14 +44,57 @@ const DESIGN = {
           body: 'Look at it.',
         },
       ],
+      followUps: [
+        {
+          key: 'thank',
+          name: 'Thank',
+          when: 'worth = 5000',
+          workflow: 'thanks',
+          handOff: 'go',
+          carried: [{ field: 'giver', value: 'giver' }],
+        },
+      ],
+    },
+  ],
+};
+/** What a gift of exactly 5,000 opens. */
+const THANKS = {
+  format: 'ypomet.workflow/1',
+  key: 'thanks',
+  name: 'Thanks',
+  roles: [{ key: 'registrar', name: 'Registrar' }],
+  sections: [{ key: 'all', name: 'All' }],
+  fields: [{ key: 'giver', name: 'Giver', section: 'all', type: 'text', treatment: 'optional' }],
+  tracks: [{ key: 'main', name: 'Main' }],
+  stages: [
+    { key: 'begin', name: 'Begin', kind: 'intake', tracks: ['main'], roles: ['registrar'] },
+    { key: 'write', name: 'Write', kind: 'work', tracks: ['main'], roles: ['registrar'] },
+  ],
+  handOffs: [
+    {
+      key: 'go',
+      name: 'Go',
+      from: 'begin',
+      otherwise: { to: 'write' },
+      deliveries: [
+        {
+          kind: 'mail',
+          key: 'tell',
+          name: 'Tell',
+          to: [{ kind: 'role', role: 'registrar' }],
+          subject: 'A thank-you to {{giver}}',
+          body: 'Write it.',
+        },
+      ],
     },
   ],
 };
 
 beforeAll(async () => {
   server = await TestServer.make();
-  registrar = await server.as('registrar');
-  await publishDefinition(await server.as('analyst'), DESIGN);
+  [analyst, registrar] = await Promise.all([server.as('analyst'), server.as('registrar')]);
+  await publishDefinition(analyst, THANKS);
+  await publishDefinition(analyst, DESIGN);
 });
 afterAll(() => server.close());
 
@@ -140,6 +184,45 @@ describe('rows of a sheet', () => {
     const params = { by: 'Rufus Okonjo', reason: 'It was begun from a sheet, without mails.' };
     expect(rows).toEqual([{ status: 'put-away', fault: { code: 'put-away', params }, jobs: 0 }]);
     expect(problemOf(await send(registrar, [row], { mails: 'some' })).code).toBe('request/invalid');
+  });
+
+  test('begin with one mail for the same receivers in place of several, those of the records that they open among them', async () => {
+    const run = randomUUID();
+    const rows = ['Ann', 'Bo', 'Cy'].map((giver, index) => ({ line: index + 2, values: { giver, worth: '5000' } }));
+    await rowsOf(rows, { run, mails: 'digest' });
+    const { pool } = server.server.context.database;
+    const mails = async (): Promise<readonly { id: string; subject: string }[]> =>
+      (await analyst('GET', '/api/standins/mailbox')).body.entries;
+    const list = async () =>
+      (await pool.query(`select id, status, subject from deliveries where digest = $1 order by sequence`, [run])).rows;
+    const queued = await list();
+    expect(queued.map(({ subject }) => subject)).toEqual([
+      'A gift of Ann',
+      'A thank-you to Ann',
+      'A gift of Bo',
+      'A thank-you to Bo',
+      'A gift of Cy',
+      'A thank-you to Cy',
+    ]);
+    // While rows are being added, nothing is sent: whoever's turn it is waits again.
+    const waits = async () =>
+      (
+        await pool.query(`select next_at < now() + interval '31 seconds' as waits, status from deliveries where id = $1`, [
+          queued[0].id,
+        ])
+      ).rows[0].waits;
+    await pool.query('update graphile_worker._private_jobs set run_at = now() where key = $1', [queued[0].id]);
+    await eventually(waits, (found) => found);
+    expect((await list()).map(({ status }) => status)).toEqual(Array(6).fill('queued'));
+
+    const before = await mails();
+    await pool.query('update deliveries set next_at = now() where digest = $1', [run]);
+    await pool.query('update graphile_worker._private_jobs set run_at = now() where key = $1', [queued[3].id]);
+    await eventually(list, (found) => found.every(({ status }) => status === 'sent'));
+    const sent = (await mails()).filter(({ id }) => !before.some((known) => known.id === id));
+    expect(sent.map(({ subject }) => subject)).toEqual(['6 messages about new records']);
+    const { text } = (await analyst('GET', `/api/standins/mailbox/${sent[0]?.id}`)).body;
+    expect(text).toMatch(/A gift of Ann[\s\S]*Look at it\.[\s\S]*A thank-you to Ann[\s\S]*A gift of Cy/);
   });
 
   test('sent again in the same run begin nothing again; another row under the line of one is told so', async () => {

@@ -20,7 +20,7 @@ const rows = async (text: string) => (await server.server.context.database.pool.
  * that it has taken in before.
  */
 const BACK_TO_THE_FIRST = `
-  drop table uploads; drop collation ypomet_natural; drop table pending_follow_ups; drop index deliveries_open, deliveries_in_order; alter table deliveries drop column sequence;
+  drop table uploads; drop collation ypomet_natural; drop table pending_follow_ups; drop index deliveries_open, deliveries_in_order, deliveries_digest; alter table deliveries drop column sequence, drop column digest;
   drop table reversible_hand_offs; drop table guest_addresses; drop table guests; drop table public_links; drop table desk_views;
   drop index members_email; alter table members drop column is_guest; create unique index members_email on members (lower(email));
   drop table unfinished_forms, record_readings; drop table register_views; drop index records_register, records_register_due, records_register_arrival, records_stage;

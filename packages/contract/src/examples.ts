@@ -263,7 +263,7 @@ export const NOTES: Readonly<Record<RouteName, OperationNote>> = {
     },
   },
   importRows: {
-    does: 'Begins a record for each row, at most a hundred at once, each by itself: rows that are refused hold up no others. A row that was begun in the same run before begins nothing again. A trial begins nothing at all. With `mails: none`, mails of the records are put away instead of sent.',
+    does: 'Begins a record for each row, at most a hundred at once, each by itself: rows that are refused hold up no others. A row that was begun in the same run before begins nothing again. A trial begins nothing at all. With `mails: digest`, the same receivers get one mail instead of several; with `mails: none`, mails are put away instead of sent. Both hold for records that these records open, too.',
     refuses: ['workflow/not-published', 'server/outcome-unknown'],
     params: { key: 'visit', stage: 'ask' },
     body: { handOff: 'send', run: ID, isTrial: false, rows: [{ line: 2, values: { visitor: 'Beryl Quist' } }] },

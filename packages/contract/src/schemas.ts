@@ -335,8 +335,12 @@ export const ImportRequest = z.strictObject({
   run: Id,
   /** Begins nothing, and tells what would come of it. */
   isTrial: z.boolean(),
-  /** `all` sends the mails of the new records. `none` stores them as put away, so that each record shows which were not sent. */
-  mails: z.enum(['all', 'none']).default('all'),
+  /**
+   * What becomes of the mails of the new records, and of the records that these open. `all` sends each. `digest` sends one mail
+   * to the same receivers with all that they would have got. `none` stores them as put away, so that each record shows which
+   * were not sent.
+   */
+  mails: z.enum(['all', 'digest', 'none']).default('all'),
   /** Paths of member and reference fields, or columns, in which the rows have names, mail addresses or numbers instead of ids. */
   byName: z.array(z.string().max(201)).max(100).default([]),
   rows: z

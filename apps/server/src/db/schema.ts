@@ -40,6 +40,12 @@ import {
 } from 'drizzle-orm/pg-core';
 
 /** What is sent, with the addresses that roles and members stood for when it was queued. */
+/**
+ * What becomes of the mails of records that are begun together: they are put away, which says by whom, or sent as one to the same
+ * receivers. `run`: a UUID that all mails of the import share.
+ */
+export type MailHandling = { readonly kind: 'put-away'; readonly by: string } | { readonly kind: 'digest'; readonly run: string };
+
 export type StoredContent = DeliveryConsequence & {
   readonly addresses?: {
     readonly to: readonly string[];
@@ -293,6 +299,8 @@ export const pendingFollowUps = pgTable(
     depth: integer('depth').notNull(),
     /** Whoever handed the source on. */
     actor: jsonb('actor').$type<Actor>().notNull(),
+    /** What becomes of the mails of the record that is opened; null: they are sent. */
+    mails: jsonb('mails').$type<MailHandling>(),
     createdAt: instant('created_at').notNull().defaultNow(),
   },
   (table) => [index('pending_follow_ups_source').on(table.source, table.id)],
@@ -328,8 +336,11 @@ export const deliveries = pgTable(
     /** When it is tried next, while it is queued. */
     nextAt: instant('next_at'),
     sentAt: instant('sent_at'),
+    /** The import whose mails to the same receivers are sent together as one; null for all other deliveries. */
+    digest: uuid('digest'),
   },
   (table) => [
+    index('deliveries_digest').on(table.digest, table.sequence).where(sql`status = 'queued' and digest is not null`),
     index('deliveries_newest').on(table.createdAt, table.id),
     index('deliveries_record').on(table.record),
     index('deliveries_in_order').on(table.outlet, table.sequence).where(sql`status = 'queued'`),

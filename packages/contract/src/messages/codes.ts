@@ -57,6 +57,7 @@ export type ServerLanguage = {
     >
   >;
   /** What the facts of a record are called as columns of a register. */
+  readonly digest: { readonly subject: string; readonly opening: string };
   readonly registerFacts: Readonly<Record<(typeof REGISTER_FACTS)[number], string>>;
   readonly deliveryFaults: Readonly<Record<DeliveryFaultCode, string>>;
 };

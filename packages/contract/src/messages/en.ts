@@ -146,6 +146,11 @@ export const SERVER_EN: ServerLanguage = {
     'link-no-field': '“{field}” is no text that is entered at this stage and everybody may read.',
     'other-workflow': 'The definition’s key is that of another workflow.',
   },
+  /** One mail in place of the several that an import would send to the same receivers. */
+  digest: {
+    subject: '{count} messages about new records',
+    opening: 'These {count} messages are sent as one, because their records were begun together.',
+  },
   registerFacts: {
     number: 'Number',
     stage: 'Stage',

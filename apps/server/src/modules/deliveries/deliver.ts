@@ -11,6 +11,7 @@ import { clockColumns } from '../records/clock-columns.ts';
 import { Lookups } from '../records/lookups.ts';
 import { toRecord } from '../records/record-row.ts';
 import { findRecordsForUpdate, writeNoted } from '../records/repository.ts';
+import { findDigest, markDigestFailed, markDigestSent, waitForDigest, writeDigest } from './digests.ts';
 import {
   type DeliveryRow,
   findDelivery,
@@ -88,6 +89,15 @@ async function attempt(delivering: Delivering, id: string): Promise<boolean> {
   const { pool } = delivering.database;
   const row = await findDelivery(pool, id);
   if (row?.status !== 'queued') return false;
+  if (row.digest !== null) {
+    const { mails, isGrowing } = await findDigest(pool, id);
+    if (isGrowing) {
+      await waitForDigest(pool, id);
+      return true;
+    }
+    const [first, ...others] = mails;
+    if (first && others.length > 0) return attemptDigest(delivering, row, [first, ...others]);
+  }
   const begun = performance.now();
   const duration = (): number => Math.round(performance.now() - begun);
   let received: Received;
@@ -120,6 +130,28 @@ async function attempt(delivering: Delivering, id: string): Promise<boolean> {
   if (content?.type === 'web' && content.answers.length > 0) await takeIn(delivering, row, content, received.json ?? null, sent);
   else await markSent(pool, sent);
   return false;
+}
+
+/** Tries once to send several mails as one; what comes of it is noted with each. Returns whether they come again after a pause. */
+async function attemptDigest(
+  { database: { pool }, outlets }: Delivering,
+  { outlet, attempts }: DeliveryRow,
+  mails: Parameters<typeof writeDigest>[0],
+): Promise<boolean> {
+  const [{ id }] = mails;
+  const begun = performance.now();
+  const attemptOf = (answer: string) => ({ durationMs: Math.round(performance.now() - begun), answer, issues: null });
+  try {
+    const { answer } = await outlets.send(outlet, { id, sequence: await sequenceOf(pool, id), content: writeDigest(mails) });
+    await markDigestSent(pool, mails, attemptOf(answer.slice(0, 4000)));
+    return false;
+  } catch (error) {
+    if (isUnavailable(error)) throw error;
+    const { fault, isFinal, answer, taken } = faultOf(error);
+    const pause = isFinal || attempts + 1 >= MAX_ATTEMPTS ? null : pauseAfter(attempts + 1);
+    await markDigestFailed(pool, mails, attemptOf(answer), [fault, pause, taken]);
+    return pause !== null;
+  }
 }
 
 type Failure = {

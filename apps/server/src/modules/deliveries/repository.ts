@@ -5,13 +5,18 @@ import type { StoredContent } from '../../db/schema.ts';
 import type { Cursor } from '../../paging.ts';
 
 type Queries = Pick<pg.Pool, 'query'>;
-export type DeliveryRow = DeliveryEntry & { readonly body: string; readonly content: StoredContent | null };
+export type DeliveryRow = DeliveryEntry & {
+  readonly body: string;
+  readonly content: StoredContent | null;
+  /** The import whose mails to the same receivers are sent as one; null for all other deliveries. */
+  readonly digest: string | null;
+};
 
 const instant = (column: string): string => `to_char(${column} at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"')`;
 const ENTRY = `d.id, d.record as "recordId", r.number as "recordNumber", r.workflow, d.kind, d.delivery, d.outlet, d.name, d.recipients, d.subject, d.status,
   coalesce((d.content ->> 'hidesReceivers')::boolean, false) as "hidesReceivers",
   d.attempts, d.fault, ${instant('d.created_at')} as "createdAt", ${instant('d.next_at')} as "nextAt", ${instant('d.sent_at')} as "sentAt"`;
-const WHOLE = `${ENTRY}, d.body, d.content`;
+const WHOLE = `${ENTRY}, d.body, d.content, d.digest`;
 
 /** What the dispatch log is narrowed to. */
 export type DeliveryFilter = {
@@ -105,7 +110,7 @@ export const markFailed = (
       update deliveries set status = case when $5::float8 is null then 'waiting' else 'queued' end, attempts = attempts + 1, fault = $3,
         next_at = now() + $5::float8 * interval '1 second',
         content = case when $6::jsonb = '[]' then content
-          else jsonb_set(content, '{taken}', coalesce(content -> 'taken', '[]') || $6::jsonb) end where id = $1 and status = 'queued' returning id, outlet, next_at),
+          else jsonb_set(content, '{taken}', coalesce(content -> 'taken', '[]') || $6::jsonb) end where id = $1 and status = 'queued' returning id, outlet, digest, next_at),
     noted as (
       insert into delivery_attempts (delivery, duration_ms, is_sent, fault, answer, issues) select id, $2, false, $3, $4, $7 from failed)
     select ${ADD_JOB('failed', 'next_at')} from failed where next_at is not null`,
@@ -124,8 +129,8 @@ export const markFailed = (
 const IS_ORDERED = (outlet: string): string =>
   `coalesce((select o.settings ->> 'kind' = 'file' or (o.settings ->> 'isOrdered')::boolean from outlets o where o.key = ${outlet}), false)`;
 
-/** Which of the two queues of an outlet a delivery is in. */
-const SLOT_OF = (of: string): string => `abs(hashtext(${of}.id::text)) % 2`;
+/** Which of the two queues of an outlet a delivery is in. Mails that are sent as one are in the same, so that no two jobs send them. */
+const SLOT_OF = (of: string): string => `abs(hashtext(coalesce(${of}.digest, ${of}.id)::text)) % 2`;
 
 /**
  * A job for a delivery. Each outlet has two queues of its own, so that one whose receiver is dead or slow holds up no other;
@@ -166,14 +171,14 @@ export type Further = { readonly ids: readonly string[]; readonly isOrdered: boo
 
 /**
  * Finds further due deliveries of the queue that delivery `id` is in. If the outlet keeps the order, deliveries that come after
- * a resting one are left out.
+ * a resting one are left out. Mails that are sent as one are left to their own jobs.
  */
 export async function findFurther(db: Queries, id: string, limit: number): Promise<Further> {
   const { rows } = await db.query<{ id: string; isDue: boolean; isOrdered: boolean }>({
     name: 'find-further',
     text: `with own as (select outlet, ${SLOT_OF('deliveries')} as slot, ${IS_ORDERED('outlet')} as is_ordered from deliveries where id = $1)
       select d.id, coalesce(d.next_at <= now(), true) as "isDue", own.is_ordered as "isOrdered" from own, lateral (
-        select d.id, d.next_at from deliveries d where d.outlet = own.outlet and d.status = 'queued'
+        select d.id, d.next_at from deliveries d where d.outlet = own.outlet and d.status = 'queued' and d.digest is null
           and (own.is_ordered or (${SLOT_OF('d')} = own.slot and coalesce(d.next_at <= now(), true)))
         order by d.sequence limit $2) d`,
     values: [id, limit],
@@ -231,7 +236,7 @@ export const requeueIfConfirmed = (db: Queries, id: string): Promise<unknown> =>
       select g.confirmed_at from guest_addresses g join deliveries d on d.id = $1 and d.content -> 'unconfirmed' ? g.address for share of g
     ), again as (
       update deliveries set status = 'queued', fault = null
-      where id = $1 and status = 'unconfirmed' and exists (select from asked where confirmed_at is not null) returning id, outlet)
+      where id = $1 and status = 'unconfirmed' and exists (select from asked where confirmed_at is not null) returning id, outlet, digest)
     select ${ADD_JOB('again')} from again`,
     values: [id],
   });
@@ -240,7 +245,7 @@ export const requeueIfConfirmed = (db: Queries, id: string): Promise<unknown> =>
 export const requeueConfirmed = (db: Queries, address: string): Promise<unknown> =>
   db.query(
     `with again as (update deliveries set status = 'queued', fault = null
-       where status = 'unconfirmed' and content -> 'unconfirmed' ? $1 returning id, outlet)
+       where status = 'unconfirmed' and content -> 'unconfirmed' ? $1 returning id, outlet, digest)
      select ${ADD_JOB('again')} from again`,
     [address],
   );
@@ -299,7 +304,7 @@ export async function requeueDeliveries(
   const { rows } = await db.query<{ queued: number }>(
     `with again as (update deliveries set status = 'queued', next_at = null
        where (status = 'waiting' or (status = 'unconfirmed' and id = any($1::uuid[])))
-       and ($1::uuid[] is null or id = any($1)) and ($2::text is null or outlet = $2) returning id, outlet),
+       and ($1::uuid[] is null or id = any($1)) and ($2::text is null or outlet = $2) returning id, outlet, digest),
      added as (select ${ADD_JOB('again')} as job from again)
      select count(job)::int as queued from added`,
     [ids ?? null, outlet ?? null],

@@ -1,6 +1,7 @@
 import { type BodyOf, type ImportedRow, type ProblemDetail, SERVER_EN } from '@ypomet/contract';
 import { type Actor, type Json, splitFieldPath } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
+import type { MailHandling } from '../../db/schema.ts';
 import { findByName } from './choices.ts';
 import { refusalOf } from './refusals.ts';
 import type { RecordService } from './service.ts';
@@ -32,15 +33,16 @@ export async function importRows(
     const names = new Set(rows.flatMap(({ values }) => textsAt(values, path)));
     named.push({ path, field: field.name, ids: await findByName(context, field, [...names], actor) });
   }
+  const handling = handlingOf(mails, run, actor);
   const begin = async (line: number, values: Row['values']): Promise<Omit<ImportedRow, 'line'>> => {
     if (isTrial) {
       const { record, deliveries, followUps } = await service.tryBegin(place.key, place.stage, handOff, values, actor);
       const stageName = await service.nameOfStage(place.key, record.stage);
-      const sent = mails === 'all' ? deliveries : deliveries.filter(({ type }) => type !== 'mail');
+      const sent = mails === 'none' ? deliveries.filter(({ type }) => type !== 'mail') : deliveries;
       return { ...NOTHING, isBegun: true, stageName, wouldSend: sent.length, wouldOpen: followUps.length };
     }
     const request = { actor, idempotencyKey: `import-${run}-${line}` };
-    const { record } = await service.begin(place.key, place.stage, handOff, values, request, { withoutMails: mails === 'none' });
+    const { record } = await service.begin(place.key, place.stage, handOff, values, request, { mails: handling });
     return { ...NOTHING, isBegun: true, number: record.number, stageName: record.stageName };
   };
   const told: ImportedRow[] = [];
@@ -54,6 +56,19 @@ export async function importRows(
     }
   }
   return told;
+}
+
+function handlingOf(mails: BodyOf<'importRows'>['mails'], run: string, actor: Actor): MailHandling | null {
+  switch (mails) {
+    case 'all':
+      return null;
+    case 'digest':
+      return { kind: 'digest', run };
+    case 'none':
+      return { kind: 'put-away', by: actor.name };
+    default:
+      return mails satisfies never;
+  }
 }
 
 /** The texts that a row has at a path: in a field, or in the cells of a table's rows. */

@@ -13,13 +13,14 @@ import {
   type Opened,
 } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
+import type { MailHandling } from '../../db/schema.ts';
 import { ProblemError, toDetails } from '../../problem.ts';
 import { findNewestVersion } from '../workflows/repository.ts';
 import { clockColumns } from './clock-columns.ts';
 import { Lookups } from './lookups.ts';
 import { toNewRow } from './new-row.ts';
 import { addPendingFollowUps } from './pending-follow-ups.ts';
-import { toQueued } from './queue-deliveries.ts';
+import { arrangeMails, toQueued } from './queue-deliveries.ts';
 import { type HandOffWrite, insertRecords, type Queries, takeNumbers, writeHandOffs } from './repository.ts';
 
 /** A record that opens others, and what it opens. */
@@ -51,23 +52,28 @@ export const openAllFollowUps = (
   db: Queries,
   actor: Actor,
   source: Source,
-  depth: number,
-): Promise<readonly string[]> => openInParts(context, db, actor, [source], depth + 1, OPENED_AT_ONCE);
+  { depth, mails = null }: { readonly depth: number; readonly mails?: MailHandling | null },
+): Promise<readonly string[]> => openInParts(context, db, actor, [source], { depth: depth + 1, atOnce: OPENED_AT_ONCE, mails });
+
+/**
+ * How follow-ups are opened. `depth`: how many openings lie before the first ones, plus one. `atOnce`: how many records are
+ * opened now at most. `mails`: what becomes of the mails that the records come to; null: they are sent.
+ */
+export type Opening = { readonly depth: number; readonly atOnce: number; readonly mails: MailHandling | null };
 
 /**
  * Opens the follow-ups of some source records, then the follow-ups of the records that were opened, and so on, up to `atOnce`
- * records in all. The rest is stored as pending in the same transaction, for the queue. `depth`: how many openings lie before
- * the first ones here, plus one. Returns the ids of the records that the sources themselves opened.
+ * records in all. The rest is stored as pending in the same transaction, for the queue. Returns the ids of the records that the
+ * sources themselves opened.
  */
 export async function openInParts(
   context: OpeningContext,
   db: Queries,
   actor: Actor,
   sources: readonly Source[],
-  depth: number,
-  atOnce: number,
+  { depth, atOnce, mails }: Opening,
 ): Promise<readonly string[]> {
-  const opener = new Opener(context, db, actor);
+  const opener = new Opener(context, db, actor, mails);
   const first: string[] = [];
   let level = sources;
   let left = atOnce;
@@ -78,7 +84,7 @@ export async function openInParts(
     const now = asked.slice(0, left);
     await addPendingFollowUps(
       db,
-      asked.slice(left).map(({ source, consequence }) => ({ source: source.record, consequence, depth: at, actor })),
+      asked.slice(left).map(({ source, consequence }) => ({ source: source.record, consequence, depth: at, actor, mails })),
     );
     left -= now.length;
     const begun = await opener.begin(now);
@@ -101,6 +107,7 @@ class Opener {
     private readonly context: OpeningContext,
     private readonly db: Queries,
     private readonly actor: Actor,
+    private readonly mails: MailHandling | null,
   ) {}
 
   /** What becomes of follow-ups in their workflows; nothing is written yet but the numbers they take. */
@@ -159,7 +166,7 @@ class Opener {
         revision: 0,
         stage,
         events,
-        deliveries: queued[index] ?? [],
+        deliveries: arrangeMails(queued[index] ?? [], this.mails),
         // A form that refused nothing but wasn't offered has no issues, and waits all the same.
         issues: isWaiting ? (toDetails(issues) as unknown as readonly Json[]) : null,
         told: null,

@@ -24,6 +24,6 @@ const openPart = (context: OpeningContext, record: string): Promise<boolean> =>
     if (!first || !row) return false;
     const followUps = pending.map(({ consequence }) => consequence);
     const source = { record, number: row.number, workflow: row.workflow, followUps };
-    await openInParts(context, client, first.actor, [source], first.depth, PART);
+    await openInParts(context, client, first.actor, [source], { depth: first.depth, atOnce: PART, mails: first.mails });
     return true;
   });

@@ -1,4 +1,5 @@
 import type { Actor, FollowUpConsequence, RefreshConsequence } from '@ypomet/core';
+import type { MailHandling } from '../../db/schema.ts';
 import type { Queries } from './repository.ts';
 
 export type PendingFollowUp = {
@@ -6,6 +7,8 @@ export type PendingFollowUp = {
   readonly consequence: FollowUpConsequence;
   readonly depth: number;
   readonly actor: Actor;
+  /** What becomes of the mails of the record that is opened; null: they are sent. */
+  readonly mails: MailHandling | null;
 };
 
 /** A job that opens what is pending of a record; openings run one after another, so that they leave the queue free for deliveries. */
@@ -18,8 +21,8 @@ export async function addPendingFollowUps(db: Queries, list: readonly PendingFol
   await db.query({
     name: 'add-pending-follow-ups',
     text: `with added as (
-        insert into pending_follow_ups (source, consequence, depth, actor)
-        select (p.value ->> 'source')::uuid, p.value -> 'consequence', (p.value ->> 'depth')::int, p.value -> 'actor'
+        insert into pending_follow_ups (source, consequence, depth, actor, mails)
+        select (p.value ->> 'source')::uuid, p.value -> 'consequence', (p.value ->> 'depth')::int, p.value -> 'actor', nullif(p.value -> 'mails', 'null'::jsonb)
         from jsonb_array_elements($1::jsonb) with ordinality p order by p.ordinality returning source)
       select count(${ADD_OPENING_JOB('s.source')}) from (select distinct source from added) s`,
     values: [JSON.stringify(list)],
@@ -66,8 +69,8 @@ export async function takePendingFollowUps(
     name: 'take-pending-follow-ups',
     text: `with taken as (
         delete from pending_follow_ups where id in (
-          select id from pending_follow_ups where source = $1 order by id limit $2 for update skip locked) returning id, consequence, depth, actor)
-      select consequence, depth, actor from taken order by id`,
+          select id from pending_follow_ups where source = $1 order by id limit $2 for update skip locked) returning id, consequence, depth, actor, mails)
+      select consequence, depth, actor, mails from taken order by id`,
     values: [source, atMost],
   });
   return rows;

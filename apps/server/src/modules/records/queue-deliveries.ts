@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { SERVER_EN } from '@ypomet/contract';
 import type { Address, DeliveryConsequence } from '@ypomet/core';
+import type { MailHandling } from '../../db/schema.ts';
 import { findAddresses, type Queries, type QueuedDelivery } from './repository.ts';
 
 /** The addresses of a mail, by list. */
@@ -68,8 +69,19 @@ function toOne(one: DeliveryConsequence, resolve: (list: readonly Address[]) => 
 export const holdBack = (queued: readonly QueuedDelivery[], heldSeconds: number): readonly QueuedDelivery[] =>
   heldSeconds === 0 ? queued : queued.map((one) => ({ ...one, heldSeconds }));
 
-/** Returns the deliveries with every mail stored as put away instead of sent. `by`: the name of whoever wants no mails. */
-export function putMailsAway(queued: readonly QueuedDelivery[], by: string): readonly QueuedDelivery[] {
-  const fault = { code: 'put-away' as const, params: { by, reason: SERVER_EN.details['begun-without-mails'] } };
-  return queued.map((one) => (one.kind === 'mail' ? { ...one, isPutAway: true, fault } : one));
+/** How long the mails of an import wait for further ones before they are sent together. */
+const DIGEST_WAITS_SECONDS = 60;
+
+/**
+ * Returns the deliveries with their mails arranged: put away instead of sent, or noted for one mail that holds all of an
+ * import's mails to the same receivers. Null leaves them as they are.
+ */
+export function arrangeMails(queued: readonly QueuedDelivery[], mails: MailHandling | null): readonly QueuedDelivery[] {
+  if (mails === null) return queued;
+  const arrange = (one: QueuedDelivery): QueuedDelivery => {
+    if (mails.kind === 'digest') return { ...one, digest: mails.run, heldSeconds: DIGEST_WAITS_SECONDS };
+    const params = { by: mails.by, reason: SERVER_EN.details['begun-without-mails'] };
+    return { ...one, isPutAway: true, fault: { code: 'put-away', params } };
+  };
+  return queued.map((one) => (one.kind === 'mail' ? arrange(one) : one));
 }

@@ -241,6 +241,8 @@ export type QueuedDelivery = {
   readonly isPutAway?: boolean;
   /** How long it is held back before it is sent. */
   readonly heldSeconds?: number;
+  /** The import with whose other mails to the same receivers it is sent as one. */
+  readonly digest?: string;
 };
 
 export type HandOffWrite = {

@@ -37,6 +37,7 @@ import {
 import type { ServerContext } from '../../context.ts';
 import { inTransaction } from '../../db/database.ts';
 import { groupRequests } from '../../db/grouping.ts';
+import type { MailHandling } from '../../db/schema.ts';
 import { ProblemError, toDetails } from '../../problem.ts';
 import { noteReading } from '../desk/readings.ts';
 import { findPublished } from '../workflows/repository.ts';
@@ -51,7 +52,7 @@ import { openAllFollowUps } from './open-follow-ups.ts';
 import { withAcknowledgement } from './own-acknowledgement.ts';
 import { countPendingFollowUps } from './pending-follow-ups.ts';
 import { eventForGuest, headerForGuest, nowOf, toHeader, toHistory, toRoute } from './present.ts';
-import { holdBack, putMailsAway, toQueued } from './queue-deliveries.ts';
+import { arrangeMails, holdBack, toQueued } from './queue-deliveries.ts';
 import { RecordForms } from './record-forms.ts';
 import { type RecordRow, toRecord } from './record-row.ts';
 import { refreshOpened } from './refresh-opened.ts';
@@ -83,8 +84,8 @@ type Handing = {
   readonly fingerprint: string;
   /** How long what it sends is held back; not at all where nothing is said. */
   readonly heldSeconds?: number;
-  /** The mails it comes to are put away instead of sent. */
-  readonly withoutMails?: boolean;
+  /** What becomes of the mails it comes to, and of those of the records it opens; null: they are sent. */
+  readonly mails?: MailHandling | null;
 };
 
 /** `mayBeTakenBack`: what is sent is held back for a minute, and how the record was is kept, so that it can be taken back. */
@@ -96,8 +97,8 @@ export type Beginning = {
   readonly before?: (client: Queries, record: string) => Promise<void>;
   /** A template that is read instead of the hand-off's acknowledgement; empty: that one. */
   readonly acknowledgement?: string;
-  /** The mails it comes to are put away instead of sent. */
-  readonly withoutMails?: boolean;
+  /** What becomes of the mails it comes to, and of those of the records it opens; null: they are sent. */
+  readonly mails?: MailHandling | null;
 };
 
 /** Runs records: shows their forms, begins them, hands them on. Decides nothing itself: that is the core's. */
@@ -255,7 +256,7 @@ export class RecordService {
     handOff: string,
     values: Values,
     request: Request,
-    { before, acknowledgement = '', withoutMails = false }: Beginning = {},
+    { before, acknowledgement = '', mails = null }: Beginning = {},
   ): Promise<HandOffResponse> {
     const fingerprint = fingerprintOf('begin', key, stage, handOff, values);
     return once(this.context, request, fingerprint, async () => {
@@ -270,7 +271,7 @@ export class RecordService {
         await insertRecords(client, [toNewRow(handedOn.record)]);
         const lookups = this.lookups(client, workflow, request.actor);
         const told = await withAcknowledgement(workflow, handedOn, acknowledgement, request.actor, lookups);
-        return this.storeWithin(client, workflow, { handedOn: told, revision: 0, depth: 0, request, fingerprint, withoutMails });
+        return this.storeWithin(client, workflow, { handedOn: told, revision: 0, depth: 0, request, fingerprint, mails });
       });
     });
   }
@@ -398,7 +399,7 @@ export class RecordService {
     const answer = await this.store(client, write, workflow, plain, []);
     const source = { record: id, number, workflow: key, followUps };
     await refreshOpened(this.context, client, actor, source, refreshes);
-    const opened = await openAllFollowUps(this.context, client, actor, source, handing.depth);
+    const opened = await openAllFollowUps(this.context, client, actor, source, handing);
     const related = await relatedRecords(this.context, await findRecords(client, opened), actor);
     const whole: HandOffResponse = { ...answer, opened: [...related], opening: await countPendingFollowUps(client, id) };
     const { idempotencyKey } = handing.request;
@@ -433,7 +434,7 @@ export class RecordService {
     db: Queries,
     write: WriteHandOff,
     workflow: CompiledWorkflow,
-    { handedOn, revision, depth, request, fingerprint, heldSeconds = 0, withoutMails = false }: Handing,
+    { handedOn, revision, depth, request, fingerprint, heldSeconds = 0, mails = null }: Handing,
     opened: HandOffResponse['opened'],
   ): Promise<HandOffResponse> {
     const { record, events, deliveries, acknowledgement } = handedOn;
@@ -470,7 +471,7 @@ export class RecordService {
       revision,
       stage,
       events,
-      deliveries: withoutMails ? putMailsAway(queued, actor.name) : holdBack(queued, heldSeconds),
+      deliveries: holdBack(arrangeMails(queued, mails), heldSeconds),
       files: filesNamedIn(workflow, record.values),
       issues: null,
       told: acknowledgement?.text ?? null,

@@ -29,12 +29,12 @@ with input as materialized (
   select c.id, c.revision, e.value, case when e.ordinality = 1 then nullif(i.told, 'null'::jsonb) end, i.member, i.at from changed c join input i using (place),
     jsonb_array_elements(i.events) with ordinality e order by c.place, e.ordinality
 ), queued as (
-  insert into deliveries (id, record, kind, delivery, outlet, name, recipients, subject, content, status, fault, created_at, next_at)
+  insert into deliveries (id, record, kind, delivery, outlet, name, recipients, subject, content, status, fault, created_at, next_at, digest)
   select (d ->> 'id')::uuid, c.id, d ->> 'kind', d ->> 'delivery', d ->> 'outlet', d ->> 'name',
     array(select jsonb_array_elements_text(d -> 'recipients')), d ->> 'subject', d -> 'content',
-    case when (d ->> 'isPutAway')::boolean then 'put-away' when jsonb_typeof(d -> 'fault') = 'object' then 'waiting' else 'queued' end, nullif(d -> 'fault', 'null'::jsonb), i.at, now() + (d ->> 'heldSeconds')::int * interval '1 second'
+    case when (d ->> 'isPutAway')::boolean then 'put-away' when jsonb_typeof(d -> 'fault') = 'object' then 'waiting' else 'queued' end, nullif(d -> 'fault', 'null'::jsonb), i.at, now() + (d ->> 'heldSeconds')::int * interval '1 second', (d ->> 'digest')::uuid
   from changed c join input i using (place), jsonb_array_elements(i.deliveries) with ordinality e(d, position) order by c.place, e.position
-  returning id, outlet, status, next_at
+  returning id, outlet, status, next_at, digest
 ), named as (
   update files f set named_at = now() from changed c join input i using (place)
   where f.member = i.member and f.sha256 = any(i.files) and f.named_at is null

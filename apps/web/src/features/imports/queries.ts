@@ -1,6 +1,9 @@
-import type { BodyInput, ImportedRow } from '@ypomet/contract';
+import type { BodyInput, BodyOf, ImportedRow } from '@ypomet/contract';
 import { callApi } from '../../shared/api.ts';
 import type { ImportRow } from './rows.ts';
+
+/** What becomes of the mails that the records come to. */
+export type Mails = BodyOf<'importRows'>['mails'];
 
 type Import = {
   readonly workflow: string;
@@ -9,7 +12,7 @@ type Import = {
   readonly run: string;
   readonly isTrial: boolean;
   readonly byName: readonly string[];
-  readonly mails: 'all' | 'none';
+  readonly mails: Mails;
 };
 
 /** Sends a part of an import: a row sent twice in one run begins one record. */

@@ -8,7 +8,7 @@ import { ColumnsTable } from '../../features/imports/ColumnsTable.tsx';
 import { ImportOutcome } from '../../features/imports/ImportOutcome.tsx';
 import classes from '../../features/imports/Imports.module.css';
 import { partsOf } from '../../features/imports/parts.ts';
-import { sendImport } from '../../features/imports/queries.ts';
+import { type Mails, sendImport } from '../../features/imports/queries.ts';
 import { guessMapping, type ImportRow, type Mapping, pathsByName, readRows, targetsOf } from '../../features/imports/rows.ts';
 import { readImportFile, type Sheet } from '../../features/imports/sheet.ts';
 import { intakeQuery } from '../../features/records/queries.ts';
@@ -35,6 +35,12 @@ export function ImportPage() {
   );
 }
 
+const MAILS: readonly { readonly value: Mails; readonly label: string }[] = [
+  { value: 'all', label: 'are sent' },
+  { value: 'digest', label: 'are sent as one' },
+  { value: 'none', label: 'are not sent' },
+];
+
 const count = (of: number, what: string): string => `${of} ${what}${of === 1 ? '' : 's'}`;
 
 function Import({ intake }: { readonly intake: IntakeDocument }) {
@@ -48,7 +54,7 @@ function Import({ intake }: { readonly intake: IntakeDocument }) {
   const targets = useMemo(() => targetsOf(workflow.definition, intake.stage), [workflow, intake.stage]);
   const { handOffs } = workflow.definition;
   const [handOff, setHandOff] = useState(handOffs[0]?.key ?? '');
-  const [mails, setMails] = useState<'all' | 'none'>('all');
+  const [mails, setMails] = useState<Mails>('all');
   const place = { workflow: intake.workflow, stage: intake.stage, handOff, byName: pathsByName(mapping, targets), mails };
   const { state, start, cancel, reset } = useInParts((part: readonly ImportRow[], of, signal) =>
     sendImport({ ...place, ...of }, part, signal),
@@ -185,15 +191,12 @@ function Import({ intake }: { readonly intake: IntakeDocument }) {
             <Select
               size="xs"
               label="Mails they come to"
-              data={[
-                { value: 'all', label: 'are sent' },
-                { value: 'none', label: 'are not sent' },
-              ]}
+              data={MAILS.map((one) => ({ ...one }))}
               value={mails}
               allowDeselect={false}
               disabled={isRunning || isBegun}
               onChange={(chosen) => {
-                setMails(chosen === 'none' ? 'none' : 'all');
+                setMails(MAILS.find(({ value }) => value === chosen)?.value ?? 'all');
                 reset();
               }}
             />
@@ -214,7 +217,13 @@ function Import({ intake }: { readonly intake: IntakeDocument }) {
           </div>
           {mails === 'none' && (
             <p className={classes.soft}>
-              Each record says under <em>Sent</em> that its mails were put away. Mails of records that they open are sent.
+              Each record says under <em>Sent</em> that its mails were put away. The same holds for records that they open.
+            </p>
+          )}
+          {mails === 'digest' && (
+            <p className={classes.soft}>
+              Whoever would get several of these mails gets one with all of them, a minute after the last record is begun. Mails
+              with something attached are sent by themselves.
             </p>
           )}
           {state.status !== 'idle' && <ImportOutcome sheet={sheet} state={state} unread={read.refused} onCancel={cancel} />}
