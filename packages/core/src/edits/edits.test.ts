@@ -7,7 +7,8 @@ import type { Workflow } from '../model/workflow.ts';
 import { differencesBetween } from '../structure/differences.ts';
 import { findPart } from '../structure/places.ts';
 import { applyEdit, type Edited } from './apply-edit.ts';
-import { followRenames, rebaseEdits, renamesIn } from './rebase.ts';
+import { followRenames } from './follow-renames.ts';
+import { rebaseEdits, renamesIn } from './rebase.ts';
 import type { Edit } from './registry.ts';
 import { tellDifference } from './tell-difference.ts';
 import { makeReadIn } from './whole/read-in.ts';
@@ -393,7 +394,8 @@ describe('two analysts', () => {
       { type: 'change-part', part: 'fields.objects.fields.label', set: { name: 'Title' } },
       { type: 'change-part', part: 'fields.gone', set: { name: 'x' } },
     ];
-    const followed = mine.map((edit, index) => ({ id: `e${index}`, edit: followRenames(edit, renamesIn([rename])) }));
+    const { edits } = followRenames({ definition: rich, edits: mine }, renamesIn([rename]), { findWorkflow: () => null });
+    const followed = edits.map((edit, index) => ({ id: `e${index}`, edit }));
     const { definition, applied, refused: left } = rebaseEdits(theirs, followed);
     expect(definition.plan['things.label']).toMatchObject({ work: 'required' });
     expect(part(definition, 'fields.things.fields.label')?.name).toBe('Title');

@@ -13,7 +13,9 @@ import { parseWorkflow } from '../model/read-workflow.ts';
 import { mapDefinition } from '../model/walk.ts';
 import { type Workflow, writeWorkflow } from '../model/workflow.ts';
 import { applyDifferences, differencesBetween } from '../structure/differences.ts';
+import { findPart } from '../structure/places.ts';
 import { applyEdit, type Edited } from './apply-edit.ts';
+import { followRenames } from './follow-renames.ts';
 import type { Edit } from './registry.ts';
 
 const workflows = fc.oneof(randomWorkflow, fc.constant(richWorkflow()));
@@ -32,6 +34,22 @@ function sortedKeys(event: RecordEvent, rename: (key: string) => string): Record
   const changed = event.changed.map(rename).sort();
   const dropped = 'dropped' in event && event.dropped ? { dropped: event.dropped.map(rename).sort() } : {};
   return { ...event, changed, ...dropped };
+}
+
+/** A random edit; now and then one that writes an expression which names the part at a path. */
+function changing(definition: Workflow, choice: EditChoice, part: string): Edit {
+  const [list, key] = part.split('.');
+  const adjustment = definition.adjustments[0];
+  if (choice.kind % 3 > 0 || list !== 'fields' || key === undefined || !adjustment) return editOf(definition, choice);
+  const when = `${key} != null`;
+  return choice.other % 3 === 0
+    ? {
+        type: 'add-part',
+        to: 'adjustments',
+        part: { ...adjustment, key: `fresh${choice.part % 50}`, when } as never,
+        before: null,
+      }
+    : { type: 'change-part', part: `adjustments.${adjustment.key}`, set: { when } };
 }
 
 /** A definition after a row of random edits, and what each came to. */
@@ -169,6 +187,45 @@ describe('laws of edits, over random workflows and random edits', () => {
       }
       return { refused: result.diagnostics.map(({ code }) => code) };
     }
+  });
+
+  test('a renaming made first by somebody else and an edit that follows it give what the edit and then the renaming would give', () => {
+    let compared = 0;
+    const kinds = new Set<string>();
+    fc.assert(
+      fc.property(workflows, fc.array(editChoice, { minLength: 1, maxLength: 3 }), editChoice, (workflow, choices, choice) => {
+        const rename = editOf(workflow, { ...choice, kind: 3 });
+        const first = tried(workflow, rename);
+        if (!first || rename.type !== 'rename-key') return;
+        // Where the renaming can't be made, because an edit has taken the key that it gives, the two can't both be made.
+        const isRenamable = (at: Workflow): boolean => findPart(at, rename.part) === null || tried(at, rename) !== null;
+        const edits: Edit[] = [];
+        let plain = workflow;
+        for (const one of choices) {
+          const edit = changing(plain, one, rename.part);
+          const done = tried(plain, edit);
+          if (!done || !isRenamable(done.definition)) continue;
+          // Half of them are taken back, as undo would.
+          const undone = one.other % 2 ? null : tried(done.definition, done.inverse);
+          edits.push(...(undone ? [edit, done.inverse] : [edit]));
+          plain = (undone ?? done).definition;
+        }
+        const followed = followRenames({ definition: workflow, edits }, [rename], { findWorkflow: () => null });
+        expect(followed.definition).toEqual(first.definition);
+        let after = first.definition;
+        for (const edit of followed.edits) {
+          const done = tried(after, edit);
+          if (!done) throw new Error(`refused: ${JSON.stringify(edit)}`);
+          kinds.add(edit.type);
+          after = done.definition;
+        }
+        expect(after).toEqual(findPart(plain, rename.part) ? tried(plain, rename)?.definition : plain);
+        compared += 1;
+      }),
+      RUNS,
+    );
+    expect(compared).toBeGreaterThan(150);
+    expect(kinds.size).toBeGreaterThan(8);
   });
 
   test('differences, made, give the second definition; none of them is overtaken', () => {

@@ -249,6 +249,7 @@ export class DraftStore {
     const gone = new Set(edits.map(({ id }) => id));
     this.pending = this.pending.filter(({ id }) => !gone.has(id));
     this.undoStack = this.undoStack.filter(({ id }) => !gone.has(id));
+    this.redoStack = this.redoStack.filter(({ id }) => !gone.has(id));
     this.onNotice(`${problem.title} ${problem.details.map(({ message }) => message).join(' ')}`.trim());
   }
 
@@ -268,20 +269,33 @@ export class DraftStore {
     const kept = new Set(since.flatMap(({ id }) => (id !== null && own.has(id) ? [id] : [])));
     const others = since.filter(({ id }) => id === null || !kept.has(id));
     const renames = others.flatMap((entry) => entry.renames.map((one): RenameKey => ({ type: 'rename-key', ...one })));
-    const rest = this.pending
-      .filter(({ id }) => !kept.has(id))
-      .map(({ id, edit }) => ({ id, edit: followRenames(edit, renames) }));
+    const unkept = this.pending.filter(({ id }) => !kept.has(id));
+    // What both began from: the draft as it was, with what of ours is kept already.
+    const begun = rebaseEdits(
+      this.base,
+      this.pending.filter(({ id }) => kept.has(id)),
+      this.context,
+    ).definition;
+    const mine = { definition: begun, edits: unkept.map(({ edit }) => edit) };
+    const followed = followRenames(mine, renames, this.context);
+    const rest = unkept.map(({ id }, index) => ({ id, edit: followed.edits[index] as Edit }));
     const theirs = openStoredWorkflow(fresh.definition);
-    const { free, conflicts } = findConflicts(this.base, theirs, rest, this.context);
+    const { free, conflicts } = findConflicts(followed.definition, theirs, rest, this.context);
     this.base = theirs;
     const { definition, applied, refused } = rebaseEdits(theirs, free, this.context);
     this.pending = applied.map(({ id, edit }) => ({ id, edit }));
     const inverses = new Map(applied.map(({ id, edited }) => [id, edited.inverse]));
     const gone = new Set([...refused, ...conflicts].map(({ id }) => id));
-    const follow = (stack: readonly Step[]): readonly Step[] =>
-      stack
+    const present = this.snapshot.definition;
+    const follow = (stack: readonly Step[]): readonly Step[] => {
+      // The last step is taken first.
+      const steps = [...stack].reverse();
+      const { edits } = followRenames({ definition: present, edits: steps.map(({ inverse }) => inverse) }, renames, this.context);
+      return steps
+        .map(({ id, inverse }, index) => ({ id, inverse: inverses.get(id) ?? edits[index] ?? inverse }))
         .filter(({ id }) => !gone.has(id))
-        .map(({ id, inverse }) => ({ id, inverse: inverses.get(id) ?? followRenames(inverse, renames) }));
+        .reverse();
+    };
     this.undoStack = follow(this.undoStack);
     this.redoStack = follow(this.redoStack);
     const { revision, publishedVersion, differs } = fresh;

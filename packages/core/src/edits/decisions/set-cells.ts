@@ -5,6 +5,7 @@ import { success } from '../../shared/result.ts';
 import { replaceAt } from '../../structure/places.ts';
 import type { EditKind } from '../edit.ts';
 import { unknownPart } from '../naming.ts';
+import { keyInListAfter } from '../renamed-paths.ts';
 
 const Cell = z.strictObject({
   rule: Key,
@@ -35,6 +36,19 @@ export const setCells: EditKind<SetCells, never> = {
       rules.set(ruleKey, { ...rule, [side]: text === null ? rest : { ...rest, [column]: text } });
     }
     return success(replaceAt(definition, `${path}.rules`, [...rules.values()]));
+  },
+  map: (edit, { rename, find }) => {
+    const path = joinPath('decisionTables', edit.table);
+    const table = keyInListAfter('decisionTables', edit.table, rename);
+    const found = find();
+    const rules = found?.renamedAfter.decisionTables.find(({ key }) => key === table)?.rules;
+    const cells = edit.cells.map((cell) => {
+      const rule = keyInListAfter(`${path}.rules`, cell.rule, rename);
+      const column = keyInListAfter(`${path}.${cell.side === 'when' ? 'inputs' : 'outputs'}`, cell.column, rename);
+      const written = rules?.find(({ key }) => key === rule)?.[cell.side][column];
+      return { ...cell, rule, column, text: cell.text === null ? null : (written ?? cell.text) };
+    });
+    return { ...edit, table, cells };
   },
   describe: ({ table: key, cells }, before) => {
     const table = before.decisionTables.find((own) => own.key === key);

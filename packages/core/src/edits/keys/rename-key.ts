@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { findRenames, type Replacement, replaceIn } from '../../expressions/rewrite.ts';
 import { fieldPath, splitFieldPath } from '../../model/field-path.ts';
-import { joinPath, type Path, splitPath, within } from '../../model/path.ts';
+import { joinPath, type Path, splitPath } from '../../model/path.ts';
 import { keyPropertyOf, type PartKind } from '../../model/shape.ts';
 import { type KeySite, mapDefinition, type Place, type TextSite } from '../../model/walk.ts';
 import type { Workflow } from '../../model/workflow.ts';
@@ -16,6 +16,7 @@ import { type ReadText, TextReader } from '../../structure/texts.ts';
 import { type EditKind, NewKey, PartPath } from '../edit.ts';
 import { findInList, nameOfPart, placeOf, unknownPart } from '../naming.ts';
 import { isTaken } from '../parts/add-part.ts';
+import { pathAfter } from '../renamed-paths.ts';
 import type { Revert } from '../whole/revert.ts';
 import type { Together } from '../whole/together.ts';
 
@@ -69,6 +70,7 @@ export const renameKey: EditKind<RenameKey, RenameKey | Revert | Together<Rename
     };
     return undone.ok ? { type: 'together', edits: [back, rest] } : rest;
   },
+  map: (edit, { rename }) => ({ ...edit, part: pathAfter(edit.part, rename) }),
   describe: ({ part: path, key }, before) => {
     const found = findPart(before, path);
     const kind = found?.kind ?? 'workflow';
@@ -154,11 +156,4 @@ class Renaming {
       this.options.get(option) === this.path && !foreign.has(node) ? [{ span: node.span, text: JSON.stringify(this.to) }] : [],
     );
   }
-}
-
-/** The path of a part after a renaming; unchanged where it doesn't lead through the renamed part. */
-export function pathAfter(path: Path, { part, key }: RenameKey): Path {
-  if (path !== part && !path.startsWith(`${part}.`)) return path;
-  const steps = splitPath(part) ?? [];
-  return within(joinPath(...steps.slice(0, -1)), key) + path.slice(part.length);
 }

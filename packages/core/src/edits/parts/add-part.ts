@@ -3,10 +3,11 @@ import { within } from '../../model/path.ts';
 import { diagnostic } from '../../shared/diagnostic.ts';
 import { failure, success } from '../../shared/result.ts';
 import { term } from '../../shared/terms.ts';
-import { findList, insertPart, keyOf, replaceAt } from '../../structure/places.ts';
+import { findList, findPart, insertPart, keyOf, replaceAt } from '../../structure/places.ts';
 import { AnyPart, Before, type EditKind, PartPath } from '../edit.ts';
 import { nameOfPart, placeOf, unknownPart } from '../naming.ts';
 import { readPart } from '../part-schemas.ts';
+import { keyInListAfter, pathAfter } from '../renamed-paths.ts';
 
 const schema = z.strictObject({
   type: z.literal('add-part'),
@@ -37,6 +38,17 @@ export const addPart: EditKind<AddPart, never> = {
     )
       return failure([diagnostic('edit/taken', within(to, key), { part: term(`part/${found.kind}`), key })]);
     return success(replaceAt(definition, to, insertPart(found, read.value, before)));
+  },
+  map: (edit, { rename, find }) => {
+    const to = pathAfter(edit.to, rename);
+    const before = keyInListAfter(edit.to, edit.before, rename);
+    const found = find();
+    const kind = found && findList(found.after, edit.to)?.kind;
+    if (!found || !kind) return { ...edit, to, before };
+    const key = keyOf(kind, edit.part);
+    const plain = findPart(found.after, within(edit.to, key))?.part;
+    const renamed = findPart(found.renamedAfter, within(to, key))?.part;
+    return { ...edit, to, before, part: renamed && renamed !== plain ? renamed : edit.part };
   },
   describe: ({ to, part }, before) => {
     const kind = findList(before, to)?.kind ?? 'workflow';

@@ -7,6 +7,7 @@ import { findPart, replaceAt } from '../../structure/places.ts';
 import { type EditKind, PartPath, Properties } from '../edit.ts';
 import { nameOfPart, placeOf, unknownPart } from '../naming.ts';
 import { readChanged } from '../part-schemas.ts';
+import { pathAfter } from '../renamed-paths.ts';
 
 const schema = z.strictObject({
   type: z.literal('change-part'),
@@ -45,6 +46,15 @@ export const changePart: EditKind<ChangePart, never> = {
       return failure([diagnostic('edit/fixed-key', path, { part: term(`part/${kind}`) })]);
     const read = readChanged(kind, part, set as never, path);
     return read.ok ? success(replaceAt(definition, path, read.value)) : read;
+  },
+  map: (edit, { rename, find }) => {
+    const part = pathAfter(edit.part, rename);
+    const found = find();
+    const plain = found && findPart(found.after, edit.part)?.part;
+    const renamed = found && findPart(found.renamedAfter, part)?.part;
+    if (!plain || !renamed) return { ...edit, part };
+    const set = Object.entries(edit.set).map(([name, value]) => [name, plain[name] === renamed[name] ? value : renamed[name]]);
+    return { ...edit, part, set: Object.fromEntries(set) };
   },
   describe: ({ part: path, set }, before) => {
     const found = findPart(before, path);

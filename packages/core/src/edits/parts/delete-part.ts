@@ -10,6 +10,7 @@ import { makeReferences, pathOfTarget, type Use } from '../../structure/referenc
 import { type EditContext, type EditKind, PartPath } from '../edit.ts';
 import { findInList, nameOfPart, placeOf, termsOfUses, unknownPart } from '../naming.ts';
 import { readPart } from '../part-schemas.ts';
+import { pathAfter } from '../renamed-paths.ts';
 
 const schema = z.strictObject({
   type: z.literal('delete-part'),
@@ -38,6 +39,7 @@ export const deletePart: EditKind<DeletePart, never> = {
     }
     return deleteWithUses(definition, path);
   },
+  map: (edit, { rename }) => ({ ...edit, part: pathAfter(edit.part, rename) }),
   describe: ({ part: path, withUses }, before) => {
     const found = findPart(before, path);
     const kind = found?.kind ?? 'workflow';

@@ -11,6 +11,7 @@ import { findPart, insertPart, keyAfter, keyOf, replaceAt } from '../../structur
 import { type EditKind, NewKey, PartPath } from '../edit.ts';
 import { findInList, nameOfPart, placeOf, unknownPart } from '../naming.ts';
 import { readPart } from '../part-schemas.ts';
+import { pathAfter } from '../renamed-paths.ts';
 import { isTaken } from './add-part.ts';
 
 const schema = z.strictObject({
@@ -50,6 +51,7 @@ export const duplicatePart: EditKind<DuplicatePart, never> = {
     const copied = replaceAt(definition, listPath, insertPart(list, read.value, keyAfter(list, at.key)));
     return success(copyCells(copied, kind, path, at.key, key));
   },
+  map: (edit, { rename }) => ({ ...edit, part: pathAfter(edit.part, rename) }),
   describe: ({ part: path, key, name }, before) => {
     const found = findPart(before, path);
     const kind = found?.kind ?? 'workflow';

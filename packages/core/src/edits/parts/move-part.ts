@@ -1,10 +1,12 @@
 import { z } from 'zod';
+import { joinPath, type Path, splitPath } from '../../model/path.ts';
 import { diagnostic } from '../../shared/diagnostic.ts';
 import { failure, success } from '../../shared/result.ts';
 import { term } from '../../shared/terms.ts';
 import { findPart, insertPart, keyAfter, keyOf, replaceAt } from '../../structure/places.ts';
 import { Before, type EditKind, PartPath } from '../edit.ts';
 import { findInList, nameOfPart, placeOf, unknownPart } from '../naming.ts';
+import { keyInListAfter, pathAfter } from '../renamed-paths.ts';
 
 const schema = z.strictObject({
   type: z.literal('move-part'),
@@ -13,6 +15,8 @@ const schema = z.strictObject({
   before: Before,
 });
 export type MovePart = z.infer<typeof schema>;
+
+const listOf = (part: Path): Path => joinPath(...(splitPath(part) ?? []).slice(0, -1));
 
 /** Moves a part within its list. Code `edit/unknown-part`, also where the part it is to stand before isn't there. */
 export const movePart: EditKind<MovePart, never> = {
@@ -28,6 +32,11 @@ export const movePart: EditKind<MovePart, never> = {
     const rest = list.list.filter((own) => own !== found.part);
     return success(replaceAt(definition, listPath, insertPart({ kind: list.kind, list: rest }, found.part, before)));
   },
+  map: (edit, { rename }) => ({
+    ...edit,
+    part: pathAfter(edit.part, rename),
+    before: keyInListAfter(listOf(edit.part), edit.before, rename),
+  }),
   describe: ({ part: path, before }, definition) => {
     const found = findPart(definition, path);
     const kind = found?.kind ?? 'workflow';

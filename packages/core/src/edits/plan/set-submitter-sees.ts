@@ -4,6 +4,7 @@ import { success } from '../../shared/result.ts';
 import { term } from '../../shared/terms.ts';
 import type { EditKind } from '../edit.ts';
 import { unknownPart } from '../naming.ts';
+import { cellAfter } from '../renamed-paths.ts';
 import { isFieldPath, nameOfField } from './set-treatments.ts';
 
 const Cell = z.strictObject({ field: z.string().max(130), sees: z.enum(['hidden', 'shown']).nullable() });
@@ -23,6 +24,7 @@ export const setSubmitterSees: EditKind<SetSubmitterSees, never> = {
     }
     return success({ ...definition, submitterSees });
   },
+  map: (edit, { rename }) => ({ ...edit, cells: edit.cells.map((cell) => cellAfter(cell, rename)) }),
   describe: ({ cells }, before) => {
     const fields = [...new Set(cells.map(({ field }) => nameOfField(before, field)))];
     const [first] = cells;

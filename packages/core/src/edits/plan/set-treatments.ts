@@ -9,6 +9,7 @@ import { success } from '../../shared/result.ts';
 import { term } from '../../shared/terms.ts';
 import type { EditKind } from '../edit.ts';
 import { unknownPart } from '../naming.ts';
+import { cellAfter } from '../renamed-paths.ts';
 
 const Cell = z.strictObject({ field: z.string().max(130), stage: Key, treatment: Treatment.nullable() });
 const schema = z.strictObject({ type: z.literal('set-treatments'), cells: z.array(Cell).min(1).max(20_000) });
@@ -35,6 +36,7 @@ export const setTreatments: EditKind<SetTreatments, never> = {
     for (const field of fields) if (Object.keys(plan[field] ?? {}).length === 0) delete plan[field];
     return success({ ...definition, plan });
   },
+  map: (edit, { rename }) => ({ ...edit, cells: edit.cells.map((cell) => cellAfter(cell, rename)) }),
   describe: ({ cells }, before) => {
     const names = (list: readonly string[], nameOf: (key: string) => string): readonly string[] => [...new Set(list)].map(nameOf);
     const fields = names(

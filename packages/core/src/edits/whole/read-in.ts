@@ -3,7 +3,7 @@ import type { Workflow } from '../../model/workflow.ts';
 import { type Difference, differencesBetween } from '../../structure/differences.ts';
 import type { EditKind } from '../edit.ts';
 import { namesOfChanged } from '../naming.ts';
-import { Differences } from './difference-schema.ts';
+import { Differences, differencesAfter } from './difference-schema.ts';
 import { applyWhatFits } from './revert.ts';
 
 /** Where it comes from: a file, a published version, or the draft as it was at an earlier revision. */
@@ -29,6 +29,7 @@ export const readIn: EditKind<ReadIn, never> = {
   type: 'read-in',
   schema,
   apply: (definition, { differences }) => applyWhatFits(definition, differences as readonly Difference[]),
+  map: (edit, around) => ({ ...edit, differences: differencesAfter(edit.differences, around) }),
   describe: ({ differences, source: from = { kind: 'file' } }, before, after) => {
     const parts = namesOfChanged(differences as readonly Difference[], before, after);
     if (from.kind === 'file') return { code: 'read-in-changing', params: { parts } };

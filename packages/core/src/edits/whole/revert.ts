@@ -5,7 +5,7 @@ import { failure, type Result, success } from '../../shared/result.ts';
 import { applyDifferences, type Difference } from '../../structure/differences.ts';
 import type { EditKind, EditSentence } from '../edit.ts';
 import { namesOfChanged } from '../naming.ts';
-import { Differences } from './difference-schema.ts';
+import { Differences, differencesAfter } from './difference-schema.ts';
 
 const schema = z.strictObject({ type: z.literal('revert'), differences: Differences });
 export type Revert = z.infer<typeof schema>;
@@ -18,6 +18,7 @@ export const revert: EditKind<Revert, never> = {
   type: 'revert',
   schema,
   apply: (definition, { differences }) => applyWhatFits(definition, differences as readonly Difference[]),
+  map: (edit, around) => ({ ...edit, differences: differencesAfter(edit.differences, around) }),
   describe: ({ differences }, before, after): EditSentence => ({
     code: 'revert',
     params: { parts: namesOfChanged(differences as readonly Difference[], before, after) },
