@@ -1,5 +1,15 @@
 import { spawn, spawnSync } from 'node:child_process';
-import { chmodSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statfsSync } from 'node:fs';
+import {
+  appendFileSync,
+  chmodSync,
+  mkdirSync,
+  mkdtempSync,
+  openSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  statfsSync,
+} from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { parseArgs } from 'node:util';
@@ -57,6 +67,8 @@ const ports = [];
 for (let index = 0; index < SERVERS; index += 1) ports.push(await freePort());
 const dataDir = path.join(folder, 'data');
 const disk = mountSmall();
+/** What servers write about faults: fatal entries of their logs, and what Node tells when one ends. */
+const saidPath = path.join(folder, 'servers.log');
 const pause = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 const isOneOf = (list) => list[Math.floor(Math.random() * list.length)];
 
@@ -87,7 +99,7 @@ await running;
 
 step('Looking at what is there …');
 const found = await look();
-if (hostile) found.faults.push(...tellHostile());
+if (hostile) found.faults.unshift(...tellHostile());
 await stopServers('SIGTERM');
 await postgres.stop();
 disk?.unmount();
@@ -100,6 +112,7 @@ step(
   `${total} kills (${counts.join(', ')}), ${clients.acknowledged.size} acknowledged, ${found.records} records, ${found.mails} mails.`,
 );
 for (const fault of found.faults.slice(0, 20)) process.stderr.write(`  ${fault}\n`);
+if (found.faults.length > 20) process.stderr.write(`  and ${found.faults.length - 20} more\n`);
 process.exit(found.faults.length === 0 ? 0 : 1);
 
 function KILL() {
@@ -186,7 +199,7 @@ function mountSmall() {
 async function startServer(port, more = []) {
   for (;;) {
     const child = spawn(process.execPath, [...more, 'apps/server/dist/main.js'], {
-      stdio: ['ignore', 'pipe', 'ignore'],
+      stdio: ['ignore', 'pipe', openSync(saidPath, 'a')],
       env: {
         ...process.env,
         DATABASE_URL: databaseUrl,
@@ -198,7 +211,10 @@ async function startServer(port, more = []) {
       },
     });
     const isReady = await new Promise((resolve) => {
-      child.stdout.setEncoding('utf8').on('data', (said) => /^ready /m.test(said) && resolve(true));
+      child.stdout.setEncoding('utf8').on('data', (said) => {
+        if (/^ready /m.test(said)) resolve(true);
+        else appendFileSync(saidPath, said);
+      });
       child.once('exit', () => resolve(false));
     });
     if (isReady) {
@@ -221,10 +237,15 @@ function preferred(pid) {
 async function stopServer(index, name) {
   const child = servers[index];
   if (child.exitCode !== null || child.signalCode !== null) {
-    clients.refused.push(`a server ended by itself: ${child.exitCode ?? child.signalCode}`);
+    clients.refused.push(`a server ended by itself: ${child.exitCode ?? child.signalCode}. ${lastSaid()}`);
     return;
   }
   await endProcess(child, name);
+}
+
+/** Returns the last lines that servers wrote about faults. */
+function lastSaid() {
+  return readFileSync(saidPath, 'utf8').trim().split('\n').slice(-12).join('\n    ');
 }
 
 async function endProcess(child, name) {

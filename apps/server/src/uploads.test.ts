@@ -2,7 +2,8 @@ import { createHash } from 'node:crypto';
 import { mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { afterAll, beforeAll, describe, expect, jest, test } from '@jest/globals';
+import { FileStore as PartStore } from '@tus/file-store';
 import { BODY_LIMITS, UPLOADS_PATH } from '@ypomet/contract';
 import { PARTS_KEPT_MS } from './modules/files/begun-uploads.ts';
 import { mediaTypeOf } from './modules/files/content.ts';
@@ -189,6 +190,24 @@ describe('files that are begun and never ended', () => {
     await letGo();
     expect(await begin(50_000_000)).toBe('begun');
     await letGo();
+  });
+
+  test.each([
+    ['a full disk', { code: 'ENOSPC' }, 507, 'server/no-room'],
+    ['a database that is away', { code: 'ECONNREFUSED' }, 503, 'server/busy'],
+    ['anything else', { code: 'EIO' }, 500, 'server/fault'],
+  ])('whose parts can’t be stored because of %s are answered with what that means', async (_, more, status, code) => {
+    const failing = jest
+      .spyOn(PartStore.prototype, 'create')
+      .mockRejectedValueOnce(Object.assign(new Error('at /srv/data'), more));
+    try {
+      const answer = await create(1000);
+      const text = await answer.text();
+      expect([answer.status, JSON.parse(text).code]).toEqual([status, code]);
+      expect(text).not.toContain('/srv/data');
+    } finally {
+      failing.mockRestore();
+    }
   });
 
   test('leave room on the disk: where there is little, a sentence says so', async () => {

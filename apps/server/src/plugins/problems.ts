@@ -1,4 +1,4 @@
-import { type ProblemCode, type ProblemDetail, SERVER_EN } from '@ypomet/contract';
+import { type Problem, type ProblemCode, type ProblemDetail, SERVER_EN } from '@ypomet/contract';
 import { describeTerm, termOfIssue } from '@ypomet/core';
 import type { FastifyError, FastifyInstance, FastifyReply, FastifyRequest } from 'fastify';
 import {
@@ -35,7 +35,7 @@ export function answerWithProblems(app: FastifyInstance): void {
 
 /** Answers one error; also what goes wrong before a route is found. */
 export function answerProblem(error: FastifyError, request: FastifyRequest, reply: FastifyReply): FastifyReply {
-  const problem = error instanceof ProblemError ? error.problem : fromError(error);
+  const problem = toProblem(error);
   if (problem.status >= 500) {
     const log = problem.status === 503 ? 'warn' : 'error';
     // If our own answer breaks its schema, log the route and the paths of the wrong parts, but none of the values.
@@ -55,13 +55,15 @@ export function answerProblem(error: FastifyError, request: FastifyRequest, repl
   return reply.code(problem.status).type(PROBLEM_TYPE).send(JSON.stringify(problem));
 }
 
-function fromError(error: FastifyError) {
+/** Returns the problem that an error is answered with. What isn't known is `server/fault`, without the error's text. */
+export function toProblem(error: Error & { readonly code?: string; readonly statusCode?: number }): Problem {
+  if (error instanceof ProblemError) return error.problem;
   if (hasZodFastifySchemaValidationErrors(error)) return makeProblem('request/invalid', { details: validationDetails(error) });
   if (error instanceof SyntaxError && error.statusCode === 400) return makeProblem('request/malformed');
   if (error.statusCode === 429) return makeProblem('request/too-many');
-  const code = BY_FASTIFY_CODE[error.code];
+  const code = BY_FASTIFY_CODE[error.code ?? ''];
   if (code) return makeProblem(code);
-  if (NO_ROOM.has(error.code)) return makeProblem('server/no-room');
+  if (NO_ROOM.has(error.code ?? '')) return makeProblem('server/no-room');
   if (isUnavailable(error)) return makeProblem('server/busy');
   if (error.statusCode === 404) return makeProblem('thing/not-found');
   return error.statusCode === 400 ? makeProblem('request/malformed') : makeProblem('server/fault');

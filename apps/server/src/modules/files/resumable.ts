@@ -8,6 +8,7 @@ import { Server, type Upload } from '@tus/server';
 import { BODY_LIMITS, FileName, UPLOADS_PATH } from '@ypomet/contract';
 import type { Actor } from '@ypomet/core';
 import type { FastifyInstance, FastifyReply, FastifyRequest } from 'fastify';
+import { toProblem } from '../../plugins/problems.ts';
 import { rateKeyOf, requireActor } from '../../plugins/sessions.ts';
 import { makeProblem, ProblemError } from '../../problem.ts';
 import type { Guest } from '../public-intake/guests.ts';
@@ -52,6 +53,12 @@ export async function resumableUploads(
     datastore: parts,
     relativeLocation: true,
     maxSize: BODY_LIMITS.file,
+    onResponseError: (_request, error) => {
+      // Refusals of the protocol and of ours have their status already; the rest is what failed beneath, such as a full disk.
+      if ('status_code' in error) return undefined;
+      app.log.error({ err: { name: error.name, message: error.message, stack: error.stack } }, 'fault of an upload');
+      return asAnswer(error);
+    },
     namingFunction: () => `${asking.getStore()?.actor.id}_${randomUUID()}`,
     onUploadCreate: async (_request, { id, metadata, size }) => {
       const own = asking.getStore();
@@ -171,8 +178,8 @@ function saidOf(metadata: Upload['metadata']): Said | null {
   return name.success ? { name: name.data, mediaType: metadata?.filetype ?? '' } : null;
 }
 
-/** A refusal as the protocol's server answers it. What isn't one is told as a fault, without its text. */
+/** An error as the protocol's server answers it: a refusal, a full disk or a database that is away. Others are told as a fault, without their text. */
 function asAnswer(error: unknown): Answer {
-  const problem = error instanceof ProblemError ? error.problem : makeProblem('server/fault');
+  const problem = toProblem(error instanceof Error ? error : new Error('not an error'));
   return { status_code: problem.status, body: JSON.stringify(problem) };
 }
