@@ -232,6 +232,49 @@ describe('another analyst', () => {
     expect(server.definition.plan.cost?.done).toBe(sampleWorkflow().plan.price?.done);
   });
 
+  test('a condition of one’s own names the field by the key they gave, and a deleted part comes back under it', async () => {
+    const adjustment = () => server.definition.adjustments.find(({ key }) => key === 'dear')?.when;
+    store.edit({ type: 'delete-part', part: 'adjustments.dear', withUses: true });
+    await store.settle();
+    server.apply({ type: 'rename-key', part: 'fields.price', key: 'cost' });
+    store.edit({ type: 'change-part', part: 'handOffs.sign', set: { offeredWhen: 'price != null' } });
+    await store.settle();
+    expect(server.definition.handOffs.find(({ key }) => key === 'sign')?.offeredWhen).toBe('cost != null');
+    expect(adjustment()).toBeUndefined();
+    store.undo();
+    store.undo();
+    await store.settle();
+    expect(server.definition.handOffs.find(({ key }) => key === 'sign')?.offeredWhen).toBe('cost < 100000');
+    expect(adjustment()).toBe('cost > 1000');
+    expect(server.definition).toEqual(store.get().definition);
+  });
+
+  test('what they set under a new key is met, not overwritten', async () => {
+    server.isDown = true;
+    store.edit({ type: 'change-part', part: 'fields.price', set: { name: 'Mine' } });
+    await expect(store.settle()).rejects.toThrow();
+    server.isDown = false;
+    server.apply({ type: 'rename-key', part: 'fields.price', key: 'cost' });
+    server.apply({ type: 'change-part', part: 'fields.cost', set: { name: 'Theirs' } });
+    store.retry();
+    await store.settle();
+    expect(server.definition.fields.find(({ key }) => key === 'cost')?.name).toBe('Theirs');
+    expect(store.get().conflicts.map(({ edit }) => edit)).toEqual([
+      { type: 'change-part', part: 'fields.cost', set: { name: 'Mine' } },
+    ]);
+  });
+
+  test('a second edit of what was kept a moment ago meets nothing', async () => {
+    server.losesAnswers = 1;
+    store.edit({ type: 'change-part', part: 'fields.price', set: { name: 'First' } });
+    await store.settle().catch(() => {});
+    store.edit({ type: 'change-part', part: 'fields.price', set: { name: 'Second' } });
+    store.retry();
+    await store.settle();
+    expect(store.get().conflicts).toEqual([]);
+    expect(server.definition.fields.find(({ key }) => key === 'price')?.name).toBe('Second');
+  });
+
   test('what no longer fits is named, and isn’t among what can be taken back', async () => {
     server.apply({ type: 'delete-part', part: 'fields.outcome', withUses: true });
     store.edit({ type: 'change-part', part: 'fields.outcome', set: { name: 'Result' } });
