@@ -27,12 +27,15 @@ import { MAX_DETAILS } from '../problem.ts';
 export type DefinitionTasks = {
   /** Reads a definition's shape; `definition` is its text in the model's order. */
   readonly read: (text: string) => Outcome<{ readonly definition: string; readonly key: string }>;
-  /** Applies edits to a definition: the text after them, and each edit with its inverse as a JSON array. */
+  /**
+   * Applies edits to a definition: the text after them, and each edit with its inverse as a JSON array. Edits that read
+   * expressions need the workflows that these read through references: if `neighbours` is null then, they are asked for by key.
+   */
   readonly edit: (
     definition: string,
     edits: string,
-    neighbours: Readonly<Record<string, string>>,
-  ) => Outcome<{ readonly definition: string; readonly applied: string }>;
+    neighbours: Readonly<Record<string, string>> | null,
+  ) => Outcome<{ readonly definition: string; readonly applied: string } | { readonly asksFor: readonly string[] }>;
   /** Replaces a definition by another of the same key. */
   readonly replace: (definition: string, text: string) => Outcome<{ readonly definition: string; readonly applied: string }>;
   /** A definition with edits taken back: their inverses as a JSON array, the last edit's first. */
@@ -105,6 +108,20 @@ function openNeighbours(texts: Readonly<Record<string, string>>): (key: string) 
   return (key) => known.get(key) ?? null;
 }
 
+/** Returns the keys of the workflows that a definition refers to. */
+function refersTo(workflow: Workflow): readonly string[] {
+  const fields = workflow.fields.flatMap((field) => [field, ...(field.type === 'table' ? field.fields : [])]);
+  const keys = [
+    ...fields.flatMap((field) => (field.type === 'reference' ? [field.workflow] : [])),
+    ...workflow.handOffs.flatMap(({ followUps }) => followUps.map((followUp) => followUp.workflow)),
+  ];
+  return [...new Set(keys)];
+}
+
+/** Whether an edit reads the expressions of its definition: a renaming changes names in them, a deletion looks who uses the part. */
+const readsExpressions = (edit: Edit): boolean =>
+  edit.type === 'together' ? edit.edits.some(readsExpressions) : edit.type === 'rename-key' || edit.type === 'delete-part';
+
 export const definitionTasks: DefinitionTasks = {
   read: (text) => {
     const read = readDefinition(text);
@@ -120,7 +137,9 @@ export const definitionTasks: DefinitionTasks = {
       return invalid(issues.map((issue) => diagnostic('workflow/shape', issue.path.join('.'), { detail: termOfIssue(issue) })));
     }
     let current = openDefinition(definition);
-    const findWorkflow = openNeighbours(neighbours);
+    const asksFor = neighbours === null && request.data.edits.some(({ edit }) => readsExpressions(edit)) ? refersTo(current) : [];
+    if (asksFor.length > 0) return done({ asksFor });
+    const findWorkflow = openNeighbours(neighbours ?? {});
     const applied = [];
     for (const { id, edit } of request.data.edits) {
       const result = applyEdit(current, edit, { findWorkflow });
@@ -157,12 +176,7 @@ export const definitionTasks: DefinitionTasks = {
 
   refersTo: (definition) => {
     const workflow = openDefinition(definition);
-    const fields = workflow.fields.flatMap((field) => [field, ...(field.type === 'table' ? field.fields : [])]);
-    const keys = [
-      ...fields.flatMap((field) => (field.type === 'reference' ? [field.workflow] : [])),
-      ...workflow.handOffs.flatMap(({ followUps }) => followUps.map((followUp) => followUp.workflow)),
-    ];
-    return done({ keys: [...new Set(keys)], openings: openingsOf(workflow) });
+    return done({ keys: refersTo(workflow), openings: openingsOf(workflow) });
   },
 
   check: (definition, neighbours, surroundings) => {

@@ -80,9 +80,12 @@ export class WorkflowService {
   /** Applies edits in order, all or none. `edits`: the request's text. */
   async edit(key: string, revision: number, edits: string, by: string): Promise<Draft> {
     const row = await this.rowAt(key, revision);
-    // Only renaming reads expressions, and those that read through references need to know the other workflows.
-    const neighbours = edits.includes('"rename-key"') ? await this.neighbourTexts(row.definition) : {};
-    return this.store(row, await this.definitions.run('edit', row.definition, edits, neighbours), by);
+    const edited = await this.definitions.run('edit', row.definition, edits, null);
+    if (!('asksFor' in edited)) return this.store(row, edited, by);
+    const neighbours = await this.neighbourTexts(edited.asksFor);
+    const again = await this.definitions.run('edit', row.definition, edits, neighbours);
+    if ('asksFor' in again) throw new Error('edits asked for their neighbours twice');
+    return this.store(row, again, by);
   }
 
   /** What was changed in the draft, a page at a time. `after`: where the page before ended, `revision.position`. */
@@ -102,8 +105,7 @@ export class WorkflowService {
     };
   }
 
-  private async neighbourTexts(definition: string): Promise<Readonly<Record<string, string>>> {
-    const { keys } = await this.definitions.run('refersTo', definition);
+  private async neighbourTexts(keys: readonly string[]): Promise<Readonly<Record<string, string>>> {
     return Object.fromEntries((await findNewest(this.pool, keys)).map((one) => [one.key, one.definition]));
   }
 
