@@ -67,8 +67,8 @@ const ports = [];
 for (let index = 0; index < SERVERS; index += 1) ports.push(await freePort());
 const dataDir = path.join(folder, 'data');
 const disk = mountSmall();
-/** What servers write about faults: fatal entries of their logs, and what Node tells when one ends. */
-const saidPath = path.join(folder, 'servers.log');
+/** What servers write about faults: entries of their logs, and what Node tells when one ends. Kept where something was wrong. */
+const saidPath = path.join(os.tmpdir(), `ypomet-torture-${process.pid}.log`);
 const pause = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 const isOneOf = (list) => list[Math.floor(Math.random() * list.length)];
 
@@ -113,6 +113,8 @@ step(
 );
 for (const fault of found.faults.slice(0, 20)) process.stderr.write(`  ${fault}\n`);
 if (found.faults.length > 20) process.stderr.write(`  and ${found.faults.length - 20} more\n`);
+if (found.faults.length > 0) step(`What the servers logged: ${saidPath}`);
+else rmSync(saidPath, { force: true });
 process.exit(found.faults.length === 0 ? 0 : 1);
 
 function KILL() {
@@ -207,7 +209,7 @@ async function startServer(port, more = []) {
         YPOMET_DEMO: '1',
         YPOMET_METRICS_TOKEN: METRICS_TOKEN,
         PORT: String(port),
-        LOG_LEVEL: 'fatal',
+        LOG_LEVEL: 'error',
       },
     });
     const isReady = await new Promise((resolve) => {
@@ -243,9 +245,12 @@ async function stopServer(index, name) {
   await endProcess(child, name);
 }
 
-/** Returns the last lines that servers wrote about faults. */
+/** Returns the last fatal entries of the servers' logs, and what Node wrote of an error that nobody caught. */
 function lastSaid() {
-  return readFileSync(saidPath, 'utf8').trim().split('\n').slice(-12).join('\n    ');
+  const lines = readFileSync(saidPath, 'utf8').split('\n');
+  const fatal = lines.filter((line) => line.includes('"level":60')).slice(-2);
+  const end = lines.findLastIndex((line) => line.startsWith('Node.js v'));
+  return [...fatal, ...(end < 0 ? [] : lines.slice(Math.max(0, end - 15), end))].join('\n    ');
 }
 
 async function endProcess(child, name) {
