@@ -186,3 +186,37 @@ test('a file without JSON and a server that is away are told apart', async ({ pa
   await choose('{"format": "ypomet.workflow/1"}');
   await expect(page.getByRole('alert')).toContainText(/doesn’t have the shape it should/);
 });
+
+test('a definition file whose workflow is there changes nothing unasked: it is compared, read in and undone, or made a workflow beside', async ({
+  page,
+}) => {
+  await signInAs(page, server, 'analyst');
+  const get = async (key: string) => (await page.request.get(`${server.base}/api/workflows/${key}/draft`)).json();
+  const before = (await get('transportBooking')).definition;
+  const file = { ...before, description: 'As the carrier wants it' };
+  const choose = async () => {
+    await page.goto(`${server.base}/workflows`);
+    const buffer = Buffer.from(JSON.stringify(file));
+    await page.locator('input[type=file]').setInputFiles({ name: 'x.json', mimeType: 'application/json', buffer });
+    return page.getByRole('dialog', { name: 'The file’s workflow is here already' });
+  };
+  const description = async (): Promise<string> => (await get('transportBooking')).definition.description;
+
+  let dialog = await choose();
+  await expect(dialog.getByText('As the carrier wants it')).toBeVisible();
+  await expectAccessible(page);
+  await dialog.getByRole('button', { name: 'Leave the draft as it is' }).click();
+  await expect(dialog).toBeHidden();
+  expect((await get('transportBooking')).definition).toEqual(before);
+
+  dialog = await choose();
+  await dialog.getByRole('button', { name: 'Read it into this draft' }).click();
+  await expect.poll(description).toBe('As the carrier wants it');
+  await page.getByRole('button', { name: /^Undo/ }).click();
+  await expect.poll(description).toBe(before.description);
+
+  dialog = await choose();
+  await dialog.getByRole('button', { name: 'Make a new workflow of it' }).click();
+  await expect(page).toHaveURL(/\/workflows\/copyOf[A-Za-z]*\/plan/);
+  expect((await get('transportBooking')).definition).toEqual(before);
+});

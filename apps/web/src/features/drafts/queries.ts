@@ -1,5 +1,5 @@
 import { infiniteQueryOptions, keepPreviousData, queryOptions } from '@tanstack/react-query';
-import { decidesByPatterns, type Json, loadPatternEngine, makeKey, openStoredWorkflow } from '@ypomet/core';
+import { decidesByPatterns, type Json, loadPatternEngine, makeKey, openStoredWorkflow, type Workflow } from '@ypomet/core';
 import { callApi } from '../../shared/api.ts';
 import { pagesOf } from '../../shared/paged.ts';
 import type { DraftStore } from './draft-store.ts';
@@ -79,25 +79,36 @@ export const membersQuery = queryOptions({ queryKey: ['members'], queryFn: () =>
 export const createWorkflow = async (definition: Readonly<Record<string, Json>>): Promise<string> =>
   (await callApi('createWorkflow', { body: definition as never })).definition.key;
 
-/** Reads a definition file in: a new workflow, or a new draft of the one with its key. */
-export async function importDefinition(file: File): Promise<{ key: string; isNew: boolean }> {
+/** What a definition file holds, unchecked. */
+export type DefinitionFile = Readonly<Record<string, Json>>;
+
+/** Where a file whose workflow exists waits for the designer, which asks what is to become of it. */
+export const fileToReadInKey = (workflow: string) => ['definition-file', workflow] as const;
+
+/** Reads a definition file. If no workflow has its key, one is made of it; nothing happens to one that is there. */
+export async function readDefinitionFile(
+  file: File,
+): Promise<{ readonly key: string; readonly isNew: boolean; readonly definition: DefinitionFile }> {
   const definition = readJson(await file.text());
   const existing = (await callApi('workflows')).find((workflow) => workflow.key === definition.key);
-  if (!existing) {
-    return { key: await createWorkflow(definition), isNew: true };
-  }
-  await callApi('replaceDraft', { params: { key: existing.key }, revision: existing.draftRevision, body: definition as never });
-  return { key: existing.key, isNew: false };
+  if (existing) return { key: existing.key, isNew: false, definition };
+  return { key: await createWorkflow(definition), isNew: true, definition };
 }
+
+/** Makes a further workflow of a definition whose key is taken, under a name and key of its own; its key. */
+export const createBeside = (definition: Workflow, taken: ReadonlySet<string>): Promise<string> =>
+  createWorkflow(renamedCopy(definition as unknown as DefinitionFile, `Copy of ${definition.name}`.slice(0, 200), taken));
+
+const renamedCopy = (definition: DefinitionFile, name: string, taken: ReadonlySet<string>): DefinitionFile => ({
+  ...definition,
+  name,
+  key: makeKey(name, taken, 'workflow'),
+});
 
 /** Makes a workflow of another one's draft, under a name of its own; its key. */
 export async function copyWorkflow(key: string, name: string, taken: ReadonlySet<string>): Promise<string> {
   const { definition } = await callApi('draft', { params: { key } });
-  return createWorkflow({
-    ...(definition as unknown as Readonly<Record<string, Json>>),
-    name,
-    key: makeKey(name, taken, 'workflow'),
-  });
+  return createWorkflow(renamedCopy(definition as unknown as DefinitionFile, name, taken));
 }
 
 /** Tells the other pages at a draft which part is selected on this one. */

@@ -1,7 +1,7 @@
 import { Button, Tooltip } from '@mantine/core';
 import { Notifications, notifications } from '@mantine/notifications';
 import '@mantine/notifications/styles.css';
-import { useQuery } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { describeTerm, termOfPart } from '@ypomet/core';
 import { lazy, memo, type ReactNode, Suspense, useCallback, useEffect, useState } from 'react';
 import { Link, Navigate, NavLink, Outlet, useLocation, useNavigate, useParams } from 'react-router';
@@ -9,7 +9,7 @@ import { Conflicts } from '../../features/drafts/Conflicts.tsx';
 import { DraftProvider, useDraft, useDraftState } from '../../features/drafts/draft-context.tsx';
 import { DraftStore } from '../../features/drafts/draft-store.ts';
 import { PresenceProvider, usePresence } from '../../features/drafts/presence.tsx';
-import { draftQuery } from '../../features/drafts/queries.ts';
+import { draftQuery, fileToReadInKey } from '../../features/drafts/queries.ts';
 import { Keys as KeysOfHelp, showKeys } from '../../features/help/Keys.tsx';
 import { type Command, partCommands } from '../../features/palette/commands.ts';
 import { useOffer } from '../../features/palette/commands-context.tsx';
@@ -21,6 +21,8 @@ import classes from './Designer.module.css';
 const PublishDialog = lazy(() =>
   import('../../features/drafts/PublishDialog.tsx').then((module) => ({ default: module.PublishDialog })),
 );
+
+const ReadInDialog = lazy(() => import('./ReadInDialog.tsx').then((module) => ({ default: module.ReadInDialog })));
 
 /** The frame of the designer: which workflow, whether it is kept, and the ways to look at it. */
 export function DesignerLayout() {
@@ -52,6 +54,7 @@ export function DesignerLayout() {
             <div>
               <Bar />
               <Conflicts />
+              <WaitingFile workflow={store.key} />
             </div>
             <Keys>
               <Outlet />
@@ -60,6 +63,19 @@ export function DesignerLayout() {
         </RehearsalKeeper>
       </PresenceProvider>
     </DraftProvider>
+  );
+}
+
+/** A definition file that was chosen in the list of workflows, and is of this one. */
+function WaitingFile({ workflow }: { readonly workflow: string }) {
+  const client = useQueryClient();
+  const [isThere] = useState(() => client.getQueryData(fileToReadInKey(workflow)) !== undefined);
+  return (
+    isThere && (
+      <Suspense>
+        <ReadInDialog />
+      </Suspense>
+    )
   );
 }
 

@@ -5,7 +5,13 @@ import '@mantine/notifications/styles.css';
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { foundWorkflowsQuery, importDefinition, NoJson, workflowsQuery } from '../../features/drafts/queries.ts';
+import {
+  fileToReadInKey,
+  foundWorkflowsQuery,
+  NoJson,
+  readDefinitionFile,
+  workflowsQuery,
+} from '../../features/drafts/queries.ts';
 import { Loaded } from '../../shared/Loaded.tsx';
 import { Notice } from '../../shared/Notice.tsx';
 import { ApiProblem } from '../../shared/problems.ts';
@@ -25,8 +31,10 @@ export function WorkflowsPage() {
   const navigate = useNavigate();
   const client = useQueryClient();
   const reading = useMutation({
-    mutationFn: importDefinition,
-    onSuccess: ({ key }) => {
+    mutationFn: readDefinitionFile,
+    onSuccess: ({ key, isNew, definition }) => {
+      // The designer shows what it would change, and asks.
+      if (!isNew) client.setQueryData(fileToReadInKey(key), definition);
       void client.invalidateQueries({ queryKey: ['workflows'] });
       navigate(`/workflows/${key}/plan`);
     },
