@@ -89,7 +89,11 @@ const UNAVAILABLE = /^(57P0[1-5]|57014|55P03|53[0-9A-Z]{3}|08[0-9A-Z]{3}|25P03|E
 /** Whether an error says that PostgreSQL can't be reached or has no time: the same request may succeed later. */
 export function isUnavailable(error: unknown): boolean {
   const { code = '', message = '' } = (error ?? {}) as { readonly code?: string; readonly message?: string };
-  return UNAVAILABLE.test(code) || NO_ANSWER.test(message) || /^(Connection terminated|Client has encountered)/.test(message);
+  return (
+    UNAVAILABLE.test(code) ||
+    NO_ANSWER.test(message) ||
+    /^(Connection terminated|Client has encountered|Client was closed)/.test(message)
+  );
 }
 
 /** Whether an error leaves it open if a statement was carried out: the connection was lost, or no answer came, after it was sent. */

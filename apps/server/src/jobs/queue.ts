@@ -1,7 +1,7 @@
 import { EventEmitter } from 'node:events';
 import { setTimeout as delay } from 'node:timers/promises';
 import type { FastifyBaseLogger } from 'fastify';
-import { Logger, type Runner, run, type Task, type TaskList, type WorkerEvents } from 'graphile-worker';
+import { Logger, type Runner, run, type Task, type TaskList, type WorkerEvents, type WorkerPool } from 'graphile-worker';
 import type pg from 'pg';
 import { openPool, PATIENCE } from '../db/database.ts';
 import { type Notice, QUEUE_NOTICES } from '../modules/deliveries/tell-waiting.ts';
@@ -59,6 +59,27 @@ export type Jobs = {
 };
 
 /**
+ * Handles shutdowns of a pool of workers that fail. When PostgreSQL is away the pool shuts itself down and drops the promise, which
+ * rejects if its connections can't be ended cleanly; a rejection that nobody handles would end the process. That the pool ended
+ * is known by its own promise all the same.
+ */
+export function handleFailedShutdowns(
+  pool: Pick<WorkerPool, 'gracefulShutdown' | 'forcefulShutdown'>,
+  log: Pick<FastifyBaseLogger, 'warn'>,
+): void {
+  const handled = <T>(ending: T): T => {
+    Promise.resolve(ending).catch((error: Error) =>
+      log.warn({ message: error.message }, 'the queue’s workers couldn’t be ended cleanly'),
+    );
+    return ending;
+  };
+  const gracefully = pool.gracefulShutdown.bind(pool);
+  const forcefully = pool.forcefulShutdown.bind(pool);
+  pool.gracefulShutdown = (message) => handled(gracefully(message));
+  pool.forcefulShutdown = (message) => handled(forcefully(message));
+}
+
+/**
  * Runs queued jobs in this process. Any number of processes may: each job is taken by one. A job that fails because
  * PostgreSQL was away comes again after growing pauses; what a delivery came to is the job's own affair.
  */
@@ -89,7 +110,10 @@ export async function startQueue(url: string, jobs: Jobs, log: FastifyBaseLogger
   const holders: string[] = [];
   let holding: pg.PoolClient | null = null;
   const events: WorkerEvents = new EventEmitter();
-  events.on('pool:create', ({ workerPool }) => holders.push(workerPool.id));
+  events.on('pool:create', ({ workerPool }) => {
+    holders.push(workerPool.id);
+    handleFailedShutdowns(workerPool, log);
+  });
   /** Says that this process lives, under the names by which its jobs are held. */
   const hold = async (): Promise<void> => {
     holding?.release(true);

@@ -26,6 +26,8 @@ export function openStream(reply: FastifyReply): ServerResponse {
       (error: Error) => request.log.warn({ message: error.message }, 'it isn’t known whether a stream may go on'),
     );
   };
+  // Between its end and the close of its connection a watcher may still write to it. Without a listener, that error would end the process.
+  raw.on('error', (error) => request.log.debug({ message: error.message }, 'a stream was written to after its end'));
   const timer = setInterval(look, LOOKED_AFTER_MS).unref();
   raw.once('close', () => clearInterval(timer));
   return raw;
