@@ -368,6 +368,11 @@ async function untilAllHaveArrived(rows, pool) {
     if (count < fewest) [fewest, idleSeconds] = [count, 0];
     await pause(1000);
   }
+  const left = await rows(`select d.outlet, d.status, count(*)::int as count, count(j.id)::int as jobs,
+      count(j.locked_at)::int as locked, max(j.attempts) as attempts, min(j.run_at) as "runAt", max(j.last_error) as error
+    from deliveries d left join graphile_worker._private_jobs j on j.key = d.id::text
+    where d.status in ('queued', 'waiting') group by d.outlet, d.status`);
+  for (const one of left) step(`Nothing moved for 90 s: ${JSON.stringify(one)}`);
 }
 
 /** Every routed record opened what it opens, once; each of its deliveries arrived, and is in the registers once. */
