@@ -151,7 +151,14 @@ describe('a follow-up for each row', () => {
     expect(problemOf(await press(borrower, id, 'finish')).details).toEqual(['finish: hand-off/not-offered']);
     // Two more that do the queue's work at the same time.
     const { context } = server.server;
-    await Promise.all([openPendingFollowUps(context, id), openPendingFollowUps(context, id)]);
+    const opening = Promise.all([openPendingFollowUps(context, id), openPendingFollowUps(context, id)]);
+    // Whenever a page looks, each row has its record or is still to be opened.
+    for (let left = 1; left > 0; ) {
+      const { body } = await borrower('GET', `/api/records/${id}`);
+      left = body.opening;
+      expect(body.opened.length + left).toBe(2000);
+    }
+    await opening;
     await eventually(
       () => openedBy(id),
       (found) => found.length === 2000,

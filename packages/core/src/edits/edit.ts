@@ -51,12 +51,12 @@ export type RenamedAround = {
  * `edit/…`. What undoes an edit, what it touches, and whether the definition stays readable follow from the definitions
  * before and after: see `apply-edit.ts`. An edit whose opposite says more than the differences do has an `invert` of its own.
  */
-export type EditKind<E extends { readonly type: string }, Inverse> = {
+export type EditKind<E extends { readonly type: string }, Inverse, Mapped = E> = {
   readonly type: E['type'];
   readonly schema: z.ZodType<E>;
   readonly apply: (definition: Workflow, edit: E, context: EditContext) => Result<Workflow>;
   readonly invert?: (before: Workflow, after: Workflow, edit: E, context: EditContext) => Inverse;
-  readonly map: (edit: E, around: RenamedAround) => E;
+  readonly map: (edit: E, around: RenamedAround) => Mapped;
   readonly describe: (edit: E, before: Workflow, after: Workflow) => EditSentence;
 };
 

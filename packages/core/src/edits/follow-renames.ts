@@ -2,7 +2,7 @@ import type { Workflow } from '../model/workflow.ts';
 import { applyEdit } from './apply-edit.ts';
 import type { EditContext, EditKind } from './edit.ts';
 import { EDIT_KINDS, type Edit, type SingleEdit } from './registry.ts';
-import type { Rename } from './renamed-paths.ts';
+import { pathAfter, type Rename } from './renamed-paths.ts';
 
 /** A definition, and edits that are made to it one after another. */
 export type Made = { readonly definition: Workflow; readonly edits: readonly Edit[] };
@@ -34,16 +34,22 @@ function renamed(definition: Workflow, { part, key }: Rename, context: EditConte
 class Follower {
   constructor(
     private before: Workflow,
-    private readonly rename: Rename,
+    private rename: Rename,
     private readonly context: EditContext,
   ) {}
 
   follow(edit: Edit): Edit {
-    if (edit.type === 'together') return { ...edit, edits: edit.edits.map((own) => this.follow(own)) };
+    if (edit.type === 'together') {
+      const followed = edit.edits.map((own) => this.follow(own));
+      return { ...edit, edits: followed.flatMap((own) => (own.type === 'together' ? own.edits : [own])) };
+    }
     const { before, rename, context } = this;
     const applied = applyEdit(before, edit, context);
     const after = applied.ok ? applied.value.definition : null;
     this.before = after ?? before;
+    // A part that holds the renamed one has another key from here on. Where the edit renames that very part, its own key stands.
+    if (after && edit.type === 'rename-key' && edit.part !== rename.part)
+      this.rename = { ...rename, part: pathAfter(rename.part, edit) };
     const find = () => {
       const [renamedBefore, renamedAfter] = [before, after].map((one) => one && renamed(one, rename, context));
       return after && renamedBefore && renamedAfter ? { after, renamedBefore, renamedAfter } : null;
@@ -52,4 +58,4 @@ class Follower {
   }
 }
 
-const mapOf = <E extends SingleEdit>(edit: E) => (EDIT_KINDS[edit.type] as unknown as EditKind<E, Edit>).map;
+const mapOf = <E extends SingleEdit>(edit: E) => (EDIT_KINDS[edit.type] as unknown as EditKind<E, Edit, Edit>).map;

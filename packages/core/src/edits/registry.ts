@@ -30,7 +30,7 @@ export type SingleEdit =
 export type Edit = SingleEdit | { readonly type: 'together'; readonly edits: readonly Edit[] };
 
 /** All kinds of edits. Each works on every kind of part that it makes sense for; see `model/shape.ts`. */
-export const EDIT_KINDS: { readonly [T in SingleEdit['type']]: EditKind<Extract<SingleEdit, { type: T }>, Edit> } = {
+export const EDIT_KINDS: { readonly [T in SingleEdit['type']]: EditKind<Extract<SingleEdit, { type: T }>, Edit, Edit> } = {
   'add-part': addPart,
   'change-part': changePart,
   'delete-part': deletePart,

@@ -10,6 +10,9 @@ export function pathAfter(path: Path, { part, key }: Rename): Path {
   return within(joinPath(...steps.slice(0, -1)), key) + path.slice(part.length);
 }
 
+/** Returns the path of the list that a part is in. */
+export const listOf = (part: Path): Path => joinPath(...(splitPath(part) ?? []).slice(0, -1));
+
 /** Returns the key of a part of a list after a renaming. `list`: the path of the list before it. Null, for the end of the list, stays null. */
 export function keyInListAfter<K extends string | null>(list: Path, key: K, rename: Rename): K | string {
   return key !== null && within(list, key) === rename.part ? rename.key : key;

@@ -1,9 +1,8 @@
 import type { RecordDocument, RelatedRecord } from '@ypomet/contract';
 import { type Actor, findStage, maySee } from '@ypomet/core';
 import type { ServerContext } from '../../context.ts';
-import { countPendingFollowUps } from './pending-follow-ups.ts';
 import { type RecordRow, toRecord } from './record-row.ts';
-import { findFollowUps, findRecords } from './repository.ts';
+import { findOpened, findRecords } from './repository.ts';
 
 /** Records as those who come from another one see them: which they are and how far; none that the actor may not see. */
 export async function relatedRecords(
@@ -37,8 +36,7 @@ export async function relatedOf(
   const { pool } = context.database;
   const hasOpened = row.followUps.open + row.followUps.done > 0;
   const sources = row.openedBy === null ? [] : await findRecords(pool, [row.openedBy]);
-  const opened = hasOpened ? await findFollowUps(pool, [row.id]) : [];
+  const { rows, opening } = hasOpened ? await findOpened(pool, row.id) : { rows: [], opening: 0 };
   const [openedBy = null] = await relatedRecords(context, sources, actor);
-  const opening = hasOpened ? await countPendingFollowUps(pool, row.id) : 0;
-  return { openedBy, opened: [...(await relatedRecords(context, opened, actor))], opening };
+  return { openedBy, opened: [...(await relatedRecords(context, rows, actor))], opening };
 }

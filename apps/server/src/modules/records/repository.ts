@@ -101,6 +101,24 @@ export async function findFollowUps(db: Queries, openedBy: readonly string[]): P
   return rows;
 }
 
+/**
+ * Finds the records that a record opened, oldest first, and how many follow-ups the queue has yet to open. Both come from one
+ * statement: a part that the queue opens meanwhile would otherwise be in neither.
+ */
+export async function findOpened(
+  db: Queries,
+  source: string,
+): Promise<{ readonly rows: readonly RecordRow[]; readonly opening: number }> {
+  const { rows } = await db.query<RecordRow & { readonly opening: number }>({
+    name: 'find-opened',
+    text: `select p.opening, ${RECORD_COLUMNS}
+      from (select count(*)::int as opening from pending_follow_ups where source = $1) p
+      left join records r on r.opened_by = $1 order by r.created_at, r.number, r.id limit 10000`,
+    values: [source],
+  });
+  return { rows: rows.filter(({ id }) => id !== null), opening: rows[0]?.opening ?? 0 };
+}
+
 /** Writes what came to a record from elsewhere (a web endpoint, the record that opened it), as an event. `by`: the member who did it, if one did. */
 export async function writeNoted(
   db: Queries,

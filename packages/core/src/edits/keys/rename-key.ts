@@ -16,7 +16,7 @@ import { type ReadText, TextReader } from '../../structure/texts.ts';
 import { type EditKind, NewKey, PartPath } from '../edit.ts';
 import { findInList, nameOfPart, placeOf, unknownPart } from '../naming.ts';
 import { isTaken } from '../parts/add-part.ts';
-import { pathAfter } from '../renamed-paths.ts';
+import { keyInListAfter, listOf, pathAfter } from '../renamed-paths.ts';
 import type { Revert } from '../whole/revert.ts';
 import type { Together } from '../whole/together.ts';
 
@@ -70,7 +70,12 @@ export const renameKey: EditKind<RenameKey, RenameKey | Revert | Together<Rename
     };
     return undone.ok ? { type: 'together', edits: [back, rest] } : rest;
   },
-  map: (edit, { rename }) => ({ ...edit, part: pathAfter(edit.part, rename) }),
+  map: (edit, { rename }) => ({
+    ...edit,
+    part: pathAfter(edit.part, rename),
+    // A key that comes back, because a renaming is taken back, is the one that it has been given meanwhile.
+    key: keyInListAfter(listOf(edit.part), edit.key, rename),
+  }),
   describe: ({ part: path, key }, before) => {
     const found = findPart(before, path);
     const kind = found?.kind ?? 'workflow';

@@ -47,7 +47,7 @@ export const addPart: EditKind<AddPart, never> = {
     if (!found || !kind) return { ...edit, to, before };
     const key = keyOf(kind, edit.part);
     const plain = findPart(found.after, within(edit.to, key))?.part;
-    const renamed = findPart(found.renamedAfter, within(to, key))?.part;
+    const renamed = findPart(found.renamedAfter, within(to, keyInListAfter(edit.to, key, rename)))?.part;
     return { ...edit, to, before, part: renamed && renamed !== plain ? renamed : edit.part };
   },
   describe: ({ to, part }, before) => {

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { fieldPath } from '../../model/field-path.ts';
-import { splitPath, within } from '../../model/path.ts';
+import { joinPath, splitPath, within } from '../../model/path.ts';
 import { keyPropertyOf, type PartKind } from '../../model/shape.ts';
 import type { Part } from '../../model/walk.ts';
 import type { Workflow } from '../../model/workflow.ts';
@@ -9,9 +9,11 @@ import { failure, success } from '../../shared/result.ts';
 import { term } from '../../shared/terms.ts';
 import { findPart, insertPart, keyAfter, keyOf, replaceAt } from '../../structure/places.ts';
 import { type EditKind, NewKey, PartPath } from '../edit.ts';
+import type { RenameKey } from '../keys/rename-key.ts';
 import { findInList, nameOfPart, placeOf, unknownPart } from '../naming.ts';
 import { readPart } from '../part-schemas.ts';
-import { pathAfter } from '../renamed-paths.ts';
+import { keyInListAfter, listOf, pathAfter } from '../renamed-paths.ts';
+import type { Together } from '../whole/together.ts';
 import { isTaken } from './add-part.ts';
 
 const schema = z.strictObject({
@@ -28,7 +30,7 @@ export type DuplicatePart = z.infer<typeof schema>;
  * Puts a copy of a part right after it: with its cells of the plan and of what the submitter sees, or, for a column of a
  * decision table, of its rules. What names the part doesn't name the copy. Codes: `edit/unknown-part`, `edit/taken`, `edit/unfit`.
  */
-export const duplicatePart: EditKind<DuplicatePart, never> = {
+export const duplicatePart: EditKind<DuplicatePart, never, DuplicatePart | Together<DuplicatePart | RenameKey>> = {
   type: 'duplicate-part',
   schema,
   apply: (definition, { part: path, key, name }) => {
@@ -51,7 +53,16 @@ export const duplicatePart: EditKind<DuplicatePart, never> = {
     const copied = replaceAt(definition, listPath, insertPart(list, read.value, keyAfter(list, at.key)));
     return success(copyCells(copied, kind, path, at.key, key));
   },
-  map: (edit, { rename }) => ({ ...edit, part: pathAfter(edit.part, rename) }),
+  map: (edit, { rename, find }) => {
+    const key = keyInListAfter(listOf(edit.part), edit.key, rename);
+    const followed = { ...edit, part: pathAfter(edit.part, rename), key };
+    // A copy of what holds the renamed part was made with the key of before, and keeps it.
+    const steps = rename.part.startsWith(`${edit.part}.`) ? splitPath(rename.part.slice(edit.part.length + 1)) : null;
+    const found = find();
+    if (!steps || !found || !findPart(found.after, rename.part)) return followed;
+    const copy = joinPath(...(splitPath(listOf(edit.part)) ?? []), key, ...steps.slice(0, -1), rename.key);
+    return { type: 'together', edits: [followed, { type: 'rename-key', part: copy, key: steps.at(-1) ?? '' }] };
+  },
   describe: ({ part: path, key, name }, before) => {
     const found = findPart(before, path);
     const kind = found?.kind ?? 'workflow';

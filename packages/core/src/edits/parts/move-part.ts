@@ -1,12 +1,11 @@
 import { z } from 'zod';
-import { joinPath, type Path, splitPath } from '../../model/path.ts';
 import { diagnostic } from '../../shared/diagnostic.ts';
 import { failure, success } from '../../shared/result.ts';
 import { term } from '../../shared/terms.ts';
 import { findPart, insertPart, keyAfter, keyOf, replaceAt } from '../../structure/places.ts';
 import { Before, type EditKind, PartPath } from '../edit.ts';
 import { findInList, nameOfPart, placeOf, unknownPart } from '../naming.ts';
-import { keyInListAfter, pathAfter } from '../renamed-paths.ts';
+import { keyInListAfter, listOf, pathAfter } from '../renamed-paths.ts';
 
 const schema = z.strictObject({
   type: z.literal('move-part'),
@@ -15,8 +14,6 @@ const schema = z.strictObject({
   before: Before,
 });
 export type MovePart = z.infer<typeof schema>;
-
-const listOf = (part: Path): Path => joinPath(...(splitPath(part) ?? []).slice(0, -1));
 
 /** Moves a part within its list. Code `edit/unknown-part`, also where the part it is to stand before isn't there. */
 export const movePart: EditKind<MovePart, never> = {
