@@ -228,7 +228,7 @@ describe('edits of a draft', () => {
     expect((await analyst('POST', edits('nearBy'), body, { 'if-match': '"1"' })).status).toBe(200);
     const { definition } = (await analyst('GET', '/api/workflows/nearBy/draft')).body;
     expect(definition.checks[0].condition).toBe('count(other.lines[n > 1]) > least');
-    // What reads the field beside a part of the other workflow is a use of it: the field isn't deleted from beneath it.
+    // The check reads the field in an expression that also reads the other workflow. Deleting the field is refused, because it is used.
     const deletion = editing({ type: 'delete-part', part: 'fields.least' });
     const refused = problemOf(await analyst('POST', edits('nearBy'), deletion, { 'if-match': '"2"' }));
     expect(refused).toEqual({ status: 422, code: 'edit/refused', details: ['fields.least: edit/in-use'] });

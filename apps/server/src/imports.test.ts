@@ -204,7 +204,7 @@ describe('rows of a sheet', () => {
       'A gift of Cy',
       'A thank-you to Cy',
     ]);
-    // While rows are being added, nothing is sent: whoever's turn it is waits again.
+    // While rows are being added, nothing is sent: a mail whose time has come is put off again.
     const waits = async () =>
       (
         await pool.query(`select next_at < now() + interval '31 seconds' as waits, status from deliveries where id = $1`, [

@@ -336,7 +336,7 @@ export const deliveries = pgTable(
     /** When it is tried next, while it is queued. */
     nextAt: instant('next_at'),
     sentAt: instant('sent_at'),
-    /** The import whose mails to the same receivers are sent together as one; null for all other deliveries. */
+    /** Id of the import run that this mail came from. Mails of one run to the same receivers are sent as one mail. Null for all other deliveries. */
     digest: uuid('digest'),
   },
   (table) => [

@@ -26,7 +26,8 @@ export function openStream(reply: FastifyReply): ServerResponse {
       (error: Error) => request.log.warn({ message: error.message }, 'it isn’t known whether a stream may go on'),
     );
   };
-  // Between its end and the close of its connection a watcher may still write to it. Without a listener, that error would end the process.
+  // A server-sent event may be written after the stream was ended and before its connection is closed. Node reports that as an
+  // `error` event, which would end the process if nothing listened to it.
   raw.on('error', (error) => request.log.debug({ message: error.message }, 'a stream was written to after its end'));
   const timer = setInterval(look, LOOKED_AFTER_MS).unref();
   raw.once('close', () => clearInterval(timer));

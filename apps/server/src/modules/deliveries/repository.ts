@@ -8,7 +8,7 @@ type Queries = Pick<pg.Pool, 'query'>;
 export type DeliveryRow = DeliveryEntry & {
   readonly body: string;
   readonly content: StoredContent | null;
-  /** The import whose mails to the same receivers are sent as one; null for all other deliveries. */
+  /** Id of the import run that this mail came from, whose mails to the same receivers are sent as one; null for all other deliveries. */
   readonly digest: string | null;
 };
 

@@ -54,7 +54,8 @@ export async function resumableUploads(
     relativeLocation: true,
     maxSize: BODY_LIMITS.file,
     onResponseError: (_request, error) => {
-      // Refusals of the protocol and of ours have their status already; the rest is what failed beneath, such as a full disk.
+      // Refusals, of the tus protocol or of our own checks, carry a status and are answered with it. Any other error comes from
+      // storing the upload, for example a full disk.
       if ('status_code' in error) return undefined;
       app.log.error({ err: { name: error.name, message: error.message, stack: error.stack } }, 'fault of an upload');
       return asAnswer(error);

@@ -259,7 +259,7 @@ export type QueuedDelivery = {
   readonly isPutAway?: boolean;
   /** How long it is held back before it is sent. */
   readonly heldSeconds?: number;
-  /** The import with whose other mails to the same receivers it is sent as one. */
+  /** Id of the import run that this mail comes from, if the mails of that run to the same receivers are to be sent as one. */
   readonly digest?: string;
 };
 
