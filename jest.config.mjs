@@ -29,7 +29,7 @@ export default {
     // Components run in a page of jsdom's; everything else of the web needs none.
     project('web', 'apps/web', {
       testMatch: ['**/*.test.ts', '**/*.test.tsx'],
-      moduleNameMapper: { '\\.css$': '<rootDir>/testing/class-names.ts' },
+      moduleNameMapper: { '\\.css$': '<rootDir>/testing/class-names.ts', '^virtual:': '<rootDir>/testing/worker-address.ts' },
     }),
     project('server', 'apps/server'),
     project('scripts', 'scripts'),

@@ -39,6 +39,7 @@ export { type ConditionProgram, runProgram } from './expressions/condition-progr
 export { type Explanation, explainExpression } from './expressions/explain.ts';
 export { type Frame, makeFrame } from './expressions/frame.ts';
 export {
+  addItem,
   insertItem,
   itemAt,
   itemsOf,
@@ -66,6 +67,7 @@ export {
   type OutlineSubject,
   type OutlineText,
 } from './expressions/outline/outline.ts';
+export { type OutlineJson, readOutlineJson, writeOutlineJson } from './expressions/outline/outline-json.ts';
 export { pathOf, readOutline, readOutlineGroup } from './expressions/outline/read.ts';
 export { writeOutline, writePath, writeSubject } from './expressions/outline/write.ts';
 export { parseExpression, parseUnaryTests } from './expressions/parse.ts';

@@ -24,6 +24,7 @@ export function describeOutline(item: OutlineItem, wording: Wording, language: L
   const { outline } = language;
   switch (item.kind) {
     case 'text':
+      if (item.node.kind === 'boolean') return item.node.value ? outline.always : outline.never;
       return describeNode(item.node, wording, null, language);
     case 'rows': {
       const where = describeOutline(item.where, wording.within(item.item, item.table), language);

@@ -49,7 +49,7 @@ describe('conditions in the words of a workflow', () => {
     ['from > today() + @"P14D"', 'From is after 14 days after today'],
     ['from > working days(today(), 5)', 'From is after 5 working days after today'],
     ['from < working days(from, -2)', 'From is before 2 working days before From'],
-    ['from between today() and today() + @"P1D"', 'From is within the next 1 day'],
+    ['from between today() and today() + @"P1D"', 'From is in the coming 1 day'],
     ['fragile', 'Fragile is yes'],
     ['fragile = false', 'Fragile is no'],
     ['value > lux', 'Total value is above Lux limit'],

@@ -2,9 +2,12 @@ import { Button, Select } from '@mantine/core';
 import {
   comparisonsFor,
   describeComparison,
+  itemsOf,
   OPERANDS,
   type OutlineClause,
+  type OutlineGroup,
   type OutlineItem,
+  type OutlinePath,
   type OutlineRows,
   printExpression,
   readOutline,
@@ -12,16 +15,18 @@ import {
 } from '@ypomet/core';
 import { useEffect, useRef } from 'react';
 import { ExpressionField } from '../expressions/ExpressionField.tsx';
-import { isComplete, itemFor, subjectValue, typeOfSubject } from './editing.ts';
+import { newClause } from './actions.ts';
+import { hasItsOwn, itemFor, subjectValue, typeOfSubject } from './editing.ts';
 import { OperandInput } from './OperandInput.tsx';
 import classes from './Outline.module.css';
-import type { ConditionPlace } from './place.ts';
+import { type ConditionPlace, placeWithin } from './place.ts';
 import { subjectOptions } from './subjects.ts';
 
 type Props<T extends OutlineItem> = {
   readonly item: T;
   readonly place: ConditionPlace;
-  readonly onChange: (item: OutlineItem) => void;
+  /** `opens`: the item within the changed one whose inputs are opened next. */
+  readonly onChange: (item: OutlineItem, opens?: OutlinePath) => void;
   readonly onClose: () => void;
 };
 
@@ -36,7 +41,7 @@ export function ClauseForm({ item, place, onChange, onClose }: Props<OutlineItem
       role="group"
       aria-label="Clause"
       onKeyDown={(event) => {
-        if (event.key !== 'Enter' || event.defaultPrevented || !isComplete(item)) return;
+        if (event.key !== 'Enter' || event.defaultPrevented || !hasItsOwn(item)) return;
         if ((event.target as HTMLElement).closest('button, .cm-editor')) return;
         event.preventDefault();
         onClose();
@@ -85,7 +90,7 @@ function ClauseInputs({ item, place, onChange }: Props<OutlineClause>) {
         }
         value={own}
         allowDeselect={false}
-        onChange={(picked) => picked && onChange(withSubject(item, itemFor(picked, scope)))}
+        onChange={(picked) => picked && changeTo(withSubject(item, itemFor(picked, scope)), place, onChange)}
       />
       <Select
         size="xs"
@@ -121,6 +126,16 @@ function ClauseInputs({ item, place, onChange }: Props<OutlineClause>) {
   );
 }
 
+/** Rows that were picked are asked for something: the first clause about them is opened at once. */
+function changeTo(next: OutlineItem, place: ConditionPlace, onChange: Props<OutlineItem>['onChange']): void {
+  if (next.kind !== 'rows' || itemsOf(next.where).length > 0) {
+    onChange(next);
+    return;
+  }
+  const where: OutlineGroup = { kind: 'group', which: 'all', of: [newClause(placeWithin(place, next))] };
+  onChange({ ...next, where }, [0, 0]);
+}
+
 /** What rows are counted where stays when another thing is counted the same way. */
 function withSubject(before: OutlineClause, next: OutlineItem): OutlineItem {
   const isCount = next.kind === 'clause' && next.subject.kind === 'count' && before.subject.kind === 'count';
@@ -144,7 +159,8 @@ function RowsInput({ item, place, onChange }: Props<OutlineRows>) {
         onChange={(picked) => {
           if (picked === null) return;
           const next = itemFor(picked, scope);
-          onChange(next.kind === 'rows' && next.table.join('.') === table ? { ...item, which: next.which } : next);
+          if (next.kind === 'rows' && next.table.join('.') === table) onChange({ ...item, which: next.which });
+          else changeTo(next, place, onChange);
         }}
       />
       <span className={classes.small}>where …</span>

@@ -7,11 +7,11 @@ import {
   negateItem,
   type OutlineGroup,
   parseExpression,
-  readOutlineGroup,
+  readOutline,
   remarksOn,
   TYPES,
 } from '@ypomet/core';
-import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from 'react';
+import { type KeyboardEvent, useMemo, useState } from 'react';
 import { ExpressionField } from '../expressions/ExpressionField.tsx';
 import { unfinished } from '../expressions/unfinished.ts';
 import classes from './ConditionEditor.module.css';
@@ -19,21 +19,17 @@ import { conditionsOf } from './conditions-of.ts';
 import { textOf } from './editing.ts';
 import { OutlineTree } from './OutlineTree.tsx';
 import type { ConditionPlace } from './place.ts';
+import { type EditedOutline, type OutlineStatus, outlineOf, useOutline } from './use-outline.ts';
 
 type Props = {
   readonly text: string;
   /** What the condition decides, for those who hear the page. */
   readonly label: string;
-  /** Its path in the definition: unfinished text is kept for there. */
-  readonly path: string;
+  /** Its path in the definition: what is unfinished is kept for there. Null where nothing is kept, outside of a definition. */
+  readonly path: string | null;
   readonly place: ConditionPlace;
   /** Called with every complete, sound condition; what is half written stays here. `also`: what else changes with it. */
   readonly onChange: (text: string, also: readonly Edit[]) => void;
-};
-
-const readGroup = (text: string): OutlineGroup | null => {
-  const parsed = parseExpression(text);
-  return parsed.ok ? readOutlineGroup(parsed.value) : null;
 };
 
 /** Whether an outline has anything that text has not: a condition that is one expression only is better seen as text. */
@@ -41,31 +37,20 @@ const isOnlyText = (outline: OutlineGroup | null): boolean =>
   outline === null || (outline.of.length === 1 && outline.of[0]?.kind === 'text');
 
 /** A condition, the same wherever one stands: as an outline or as text, two views of one tree, and as a sentence. */
-export function ConditionEditor({ text, label, path, place, onChange }: Props) {
-  const at = { workflow: place.workflow.key, path };
-  const [mode, setMode] = useState<'outline' | 'text'>(() =>
-    isOnlyText(readGroup(text)) || unfinished.find(at.workflow, path) !== null ? 'text' : 'outline',
-  );
-  const [outline, setOutline] = useState<OutlineGroup | null>(() => readGroup(text));
-  const [unfit, setUnfit] = useState<string | null>(null);
-  const [isNaming, setNaming] = useState(false);
-  const kept = useRef(text);
-  useEffect(() => {
-    if (kept.current === text) return;
-    kept.current = text;
-    setOutline(readGroup(text));
-  }, [text]);
+export const ConditionEditor = (props: Props) => <Editor key={`${props.place.workflow.key} ${props.path}`} {...props} />;
+
+function Editor({ text, label, path, place, onChange }: Props) {
+  const at = path === null ? null : { workflow: place.workflow.key, path };
   const keep = (next: string, also: readonly Edit[] = []): void => {
-    kept.current = next;
     if (next !== text) onChange(next, also);
   };
-  const changeOutline = (next: OutlineGroup): void => {
-    setOutline(next);
-    setUnfit(null);
-    const found = textOf(next, place.scope);
-    if ('text' in found) keep(found.text);
-  };
-  const open = outline && mode === 'outline' ? textOf(outline, place.scope) : null;
+  const edited = useOutline(text, at, place.scope, keep);
+  const { outline, status } = edited;
+  const hasOpenText = at !== null && unfinished.find(at.workflow, at.path) !== null;
+  const [mode, setMode] = useState<'outline' | 'text'>(() => (isOnlyText(outline) || hasOpenText ? 'text' : 'outline'));
+  const [unfit, setUnfit] = useState<string | null>(null);
+  const [isNaming, setNaming] = useState(false);
+  const isOutline = mode === 'outline' && outline !== null;
   const remarks = useMemo(
     () =>
       outline && mode === 'outline'
@@ -73,36 +58,39 @@ export function ConditionEditor({ text, label, path, place, onChange }: Props) {
         : [],
     [outline, mode, place],
   );
-  const turn = (): void => {
-    if (mode === 'outline') setMode('text');
-    else {
-      setOutline(readGroup(text));
-      setMode('outline');
-    }
-  };
+  const turn = (): void => setMode(mode === 'outline' ? 'text' : 'outline');
   const onKeyDown = (event: KeyboardEvent): void => {
     if (!event.altKey || event.code !== 'KeyE') return;
     event.preventDefault();
     event.stopPropagation();
     turn();
   };
-  const shown = mode === 'outline' && outline ? outline : readGroup(text);
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: a key that turns between the two views, which have their own roles
     <div className={classes.editor} onKeyDown={onKeyDown}>
-      {mode === 'outline' && outline ? (
-        <OutlineTree root={outline} place={place} remarks={remarks} label={label} onChange={changeOutline} onUnfit={setUnfit} />
+      {isOutline ? (
+        <OutlineTree
+          root={outline}
+          place={place}
+          remarks={remarks}
+          label={label}
+          onChange={(next) => {
+            setUnfit(null);
+            edited.change(next);
+          }}
+          onUnfit={setUnfit}
+        />
       ) : (
         <ExpressionField
           label="Condition as text"
           text={text}
           scope={place.scope}
           expected={TYPES.boolean}
-          at={at}
+          at={at ?? undefined}
           wording={place.wording}
-          say={(node) => describeOutline(readOutlineGroup(node), place.wording)}
+          say={(node) => describeOutline(readOutline(node), place.wording)}
           isTold
-          onKeep={(next) => keep(next)}
+          onKeep={edited.take}
         />
       )}
       {unfit !== null && (
@@ -110,11 +98,13 @@ export function ConditionEditor({ text, label, path, place, onChange }: Props) {
           What was pasted is no condition: “{unfit.slice(0, 60)}”. Conditions are copied and pasted as their text.
         </p>
       )}
-      {open && 'open' in open && (
-        <p role="status" className={classes.open}>
-          {open.open === 'incomplete'
-            ? 'Unfinished: kept once every clause is complete.'
-            : 'Not kept: it doesn’t mean anything yet.'}
+      <Status edited={edited} isOutline={isOutline} />
+      {isOutline && hasOpenText && (
+        <p className={classes.open} role="status">
+          A text of this condition is unfinished.{' '}
+          <UnstyledButton className={classes.switch} onClick={turn}>
+            Show it
+          </UnstyledButton>
         </p>
       )}
       {isNaming && (
@@ -124,13 +114,13 @@ export function ConditionEditor({ text, label, path, place, onChange }: Props) {
           onCancel={() => setNaming(false)}
           onName={(name, also) => {
             setNaming(false);
-            setOutline(readGroup(name));
+            edited.settle(name);
             keep(name, also);
           }}
         />
       )}
       <div className={classes.foot}>
-        <p className={classes.sentence}>{mode === 'outline' && shown && describeOutline(shown, place.wording)}</p>
+        <p className={classes.sentence}>{isOutline && <Sentence text={text} status={status} place={place} />}</p>
         <UnstyledButton className={`${classes.switch} mono`} onClick={turn} aria-keyshortcuts="Alt+E" title="Alt E">
           {mode === 'outline' ? 'as text' : 'as outline'}
         </UnstyledButton>
@@ -138,18 +128,54 @@ export function ConditionEditor({ text, label, path, place, onChange }: Props) {
           place={place}
           path={path}
           text={text}
-          onTake={(next) => {
-            setOutline(readGroup(next));
-            keep(next);
-          }}
+          isUnfinished={status !== 'kept' && status !== 'blank'}
+          onTake={edited.take}
           onName={() => setNaming(true)}
         />
       </div>
-      {mode === 'text' && isOnlyText(readGroup(text)) && readGroup(text) !== null && (
+      {mode === 'text' && isOnlyText(outlineOf(text)) && outlineOf(text) !== null && (
         <p className={classes.note}>No outline shows this condition better than its text does.</p>
       )}
     </div>
   );
+}
+
+const OPEN: Readonly<Record<'emptied' | 'incomplete' | 'faulty', string>> = {
+  emptied: 'Unfinished: no clause is left.',
+  incomplete: 'Unfinished: kept once every clause and group is complete.',
+  faulty: 'Not kept: it doesn’t mean anything yet.',
+};
+
+/** What an unfinished outline waits for, and the way back to the condition that is kept. */
+function Status({ edited, isOutline }: { readonly edited: EditedOutline; readonly isOutline: boolean }) {
+  const { status, isMet, takeBack } = edited;
+  if (status === 'kept' || status === 'blank') return null;
+  return (
+    <p role="status" className={classes.open}>
+      {isOutline ? OPEN[status] : 'The outline of this condition is unfinished. It waits until this text is changed.'}
+      {isMet && ' The kept condition was changed meanwhile.'}{' '}
+      <UnstyledButton className={classes.back} onClick={takeBack}>
+        {isOutline ? 'Back to what is kept' : 'Drop the unfinished outline'}
+      </UnstyledButton>
+    </p>
+  );
+}
+
+/** The condition that is kept, as a sentence. */
+function Sentence({
+  text,
+  status,
+  place,
+}: {
+  readonly text: string;
+  readonly status: OutlineStatus;
+  readonly place: ConditionPlace;
+}) {
+  const parsed = parseExpression(text);
+  if (!parsed.ok) return null;
+  const said = describeOutline(readOutline(parsed.value), place.wording);
+  if (status === 'kept') return said;
+  return status === 'blank' ? `No clause yet: ${said} so until there is one.` : `Kept until then: ${said}`;
 }
 
 /** What can be done with the whole condition: taken from elsewhere, turned round, given a name. */
@@ -157,26 +183,29 @@ function WholeMenu({
   place,
   path,
   text,
+  isUnfinished,
   onTake,
   onName,
 }: {
   readonly place: ConditionPlace;
-  readonly path: string;
+  readonly path: string | null;
   readonly text: string;
+  /** What is done with the kept condition would take the place of an unfinished one: it isn't offered then. */
+  readonly isUnfinished: boolean;
   readonly onTake: (text: string) => void;
   readonly onName: () => void;
 }) {
   const others = conditionsOf(place.workflow).filter((one) => one.path !== path && one.text !== text);
   const opposite = (of: string): string | null => {
-    const group = readGroup(of);
+    if (of === 'true' || of === 'false') return of === 'true' ? 'false' : 'true';
+    const group = outlineOf(of);
     const turned =
       group && negateItem(group.of.length === 1 && group.of[0] ? (group.which === 'none' ? group : group.of[0]) : group);
     const found = turned && textOf(turned, place.scope);
     return found && 'text' in found ? found.text : null;
   };
   const take = (of: string | null): void => {
-    if (of !== null && 'text' in (textOf(readGroup(of) ?? { kind: 'group', which: 'any', of: [] }, place.scope) ?? {}))
-      onTake(of);
+    if (of !== null) onTake(of);
   };
   return (
     <Menu position="bottom-end" withinPortal>
@@ -186,8 +215,16 @@ function WholeMenu({
         </ActionIcon>
       </Menu.Target>
       <Menu.Dropdown mah={320} style={{ overflowY: 'auto' }}>
-        <Menu.Item onClick={() => take(opposite(text))}>Turn into its opposite</Menu.Item>
-        {place.mayBeNamed && <Menu.Item onClick={onName}>Make it a named condition …</Menu.Item>}
+        <Menu.Item disabled={isUnfinished} onClick={() => take(opposite(text))}>
+          Turn into its opposite
+        </Menu.Item>
+        {text !== 'true' && <Menu.Item onClick={() => onTake('true')}>Make it hold always</Menu.Item>}
+        {text !== 'false' && <Menu.Item onClick={() => onTake('false')}>Make it hold never</Menu.Item>}
+        {place.mayBeNamed && (
+          <Menu.Item disabled={isUnfinished} onClick={onName}>
+            Make it a named condition …
+          </Menu.Item>
+        )}
         {others.length > 0 && <Menu.Label>Start from the opposite of</Menu.Label>}
         {others.slice(0, 40).map((one) => (
           <Menu.Item key={one.path} onClick={() => take(opposite(one.text))}>

@@ -1,9 +1,18 @@
 import { ActionIcon, Menu, UnstyledButton } from '@mantine/core';
 import { IconDots, IconGripVertical } from '@tabler/icons-react';
-import { describeOutline, type ExplainedItem, type OutlineItem, phrasesOf, type Remark, type Truth } from '@ypomet/core';
+import {
+  describeOutline,
+  type ExplainedItem,
+  type OutlineItem,
+  type OutlinePath,
+  type OutlineRows,
+  phrasesOf,
+  type Remark,
+  type Truth,
+} from '@ypomet/core';
 import { lazy, Suspense } from 'react';
 import { ACTIONS, type Standing } from './actions.ts';
-import { isComplete } from './editing.ts';
+import { hasItsOwn } from './editing.ts';
 import type { Line } from './lines.ts';
 import { Mark } from './Mark.tsx';
 import classes from './Outline.module.css';
@@ -24,10 +33,12 @@ type Props = {
   readonly onStand: () => void;
   readonly onOpen: () => void;
   readonly onClose: () => void;
-  readonly onChange: (item: OutlineItem) => void;
+  /** `opens`: the item within the changed one whose inputs are opened next. */
+  readonly onChange: (item: OutlineItem, opens?: OutlinePath) => void;
   readonly onAct: (id: string) => void;
 };
 
+const ROWS = { some: 'any row of', every: 'every row of' } as const;
 const WHICH = { all: 'all of', any: 'any of', none: 'none of' } as const;
 
 /** A line of an outline: words and values at rest, inputs while it is opened. */
@@ -50,7 +61,7 @@ export function OutlineRow(props: Props) {
       data-path={id}
       data-row={index}
       data-open={isOpen || undefined}
-      data-unfinished={!isComplete(item) || undefined}
+      data-unfinished={!hasItsOwn(item) || undefined}
       onFocus={onStand}
       onClick={(event) => {
         const isInside = (event.target as HTMLElement).closest('button, input, [role="menu"], [role="listbox"]') !== null;
@@ -64,7 +75,10 @@ export function OutlineRow(props: Props) {
             <ClauseForm item={item} place={place} onChange={onChange} onClose={onClose} />
           </Suspense>
         ) : item.kind === 'group' ? (
-          <GroupHead item={item} onChange={onChange} />
+          <>
+            <GroupHead item={item} onChange={onChange} />
+            {item.of.length === 0 && path.length > 0 && <span className={classes.missing}> no clause yet</span>}
+          </>
         ) : (
           <Words item={item} place={place} />
         )}
@@ -84,14 +98,15 @@ export function OutlineRow(props: Props) {
 
 const truthWords = (truth: Truth): string => (truth === null ? 'unknown' : truth ? 'holds' : 'does not hold');
 
-function wordsOf(item: OutlineItem, place: ConditionPlace): string {
-  if (item.kind === 'group') return `${WHICH[item.which]}${item.of.length === 0 ? ', empty' : ''}`;
-  const text = describeOutline(
-    item.kind === 'rows' ? { ...item, where: { kind: 'group', which: 'all', of: [] } } : item,
-    place.wording,
-  );
-  return isComplete(item) ? text : `${text}, unfinished`;
+/** A line in words, without what stands on the lines within it. */
+export function wordsOf(item: OutlineItem, place: ConditionPlace): string {
+  if (item.kind === 'group') return `${WHICH[item.which]}${item.of.length === 0 ? ', without a clause yet' : ''}`;
+  const text = item.kind === 'rows' ? rowsWords(item, place) : describeOutline(item, place.wording);
+  return hasItsOwn(item) ? text : `${text}, unfinished`;
 }
+
+const rowsWords = (item: OutlineRows, { wording }: ConditionPlace): string =>
+  `${ROWS[item.which]} ${wording.nameOf(item.table)} where`;
 
 function Rails({ around }: { readonly around: Line['around'] }) {
   return around.map((which, depth) => (
@@ -135,7 +150,7 @@ function Words({ item, place }: { readonly item: OutlineItem; readonly place: Co
   if (item.kind === 'rows')
     return (
       <span>
-        {item.which === 'some' ? 'any row of' : 'every row of'} <strong>{place.wording.nameOf(item.table)}</strong> where
+        {ROWS[item.which]} <strong>{place.wording.nameOf(item.table)}</strong> where
       </span>
     );
   if (item.kind === 'text') return <span className={classes.text}>{describeOutline(item, place.wording)}</span>;
@@ -148,7 +163,7 @@ function Words({ item, place }: { readonly item: OutlineItem; readonly place: Co
           {text}{' '}
         </span>
       ))}
-      {!isComplete({ ...shown }) && <span className={classes.value} data-missing="" />}
+      {!hasItsOwn(shown) && <span className={classes.value} data-missing="" />}
       {isCount && <span className={classes.join}>, counting rows where</span>}
     </span>
   );

@@ -2,48 +2,14 @@
 import { describe, expect, test } from '@jest/globals';
 import { act, fireEvent, screen, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import {
-  blankRecord,
-  compileWorkflow,
-  fillForm,
-  makeOutside,
-  makeWording,
-  ORDINARY_CALENDAR,
-  type OutlineGroup,
-  parseExpression,
-  printExpression,
-  readOutlineGroup,
-  remarksOn,
-  writeOutline,
-} from '@ypomet/core';
-import { sampleWorkflow } from '@ypomet/testkit/sample-workflow';
+import { type OutlineGroup, parseExpression, printExpression, readOutlineGroup, remarksOn, writeOutline } from '@ypomet/core';
 import { useState } from 'react';
+import { place } from '../../../testing/condition-place.ts';
 import { renderPart } from '../../../testing/render.tsx';
 import { OutlineTree } from './OutlineTree.tsx';
-import { type ConditionPlace, explainsOn } from './place.ts';
 import { remarkSentence } from './remark-words.ts';
 
-const workflow = sampleWorkflow();
-const compiled = compileWorkflow(workflow);
-const OUTSIDE = makeOutside({ now: Date.UTC(2026, 10, 25), zone: 'UTC', locale: 'en-GB', calendar: ORDINARY_CALENDAR });
-const ACTOR = { id: 'a', name: 'A', email: null, roles: [] };
-const record = { ...blankRecord(compiled, 'ask', 'r', null, ACTOR, OUTSIDE), values: { price: '1000.00', kind: 'goods' } };
-const { form } = fillForm(compiled, record, {}, ACTOR, OUTSIDE);
-const style = { locale: 'en-GB', zone: 'UTC' };
-const { scope } = compiled.forms.layout;
-const wording = makeWording(workflow, style);
-const place: ConditionPlace = {
-  workflow,
-  findWorkflow: () => null,
-  scope,
-  wording,
-  style,
-  members: [],
-  environment: OUTSIDE,
-  explain: explainsOn(scope, form),
-  rows: null,
-  mayBeNamed: true,
-};
+const { scope, wording } = place;
 const groupOf = (text: string): OutlineGroup => {
   const parsed = parseExpression(text);
   if (!parsed.ok) throw new Error(text);

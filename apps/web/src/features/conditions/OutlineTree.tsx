@@ -1,5 +1,6 @@
 import { UnstyledButton } from '@mantine/core';
 import {
+  addItem,
   itemAt,
   itemsOf,
   moveItem,
@@ -15,7 +16,8 @@ import {
 } from '@ypomet/core';
 import { type ClipboardEvent, type KeyboardEvent, useLayoutEffect, useRef, useState } from 'react';
 import { useRowDrag } from '../../shared/use-row-drag.ts';
-import { ACTIONS, type Acted, addItem, GROUP_KEYS } from './actions.ts';
+import { ACTIONS, type Acted, GROUP_KEYS, joinedAt } from './actions.ts';
+import { isComplete } from './editing.ts';
 import { linesOf } from './lines.ts';
 import classes from './Outline.module.css';
 import { OutlineRow } from './OutlineRow.tsx';
@@ -23,6 +25,16 @@ import type { ConditionPlace } from './place.ts';
 
 const same = (a: OutlinePath, b: OutlinePath): boolean => a.length === b.length && a.every((index, at) => index === b[at]);
 const keyOf = (path: OutlinePath): string => `root/${path.join('/')}`;
+
+/** The path, or what is left of it: the nearest item around a place that isn't there any more. */
+function nearestOf(root: OutlineItem, path: OutlinePath): OutlinePath {
+  let own = path;
+  while (itemAt(root, own) === null) own = own.slice(0, -1);
+  return own;
+}
+
+/** How a new clause of a group is joined to those that are there. */
+const JOINERS: Readonly<Record<OutlineGroup['which'], string>> = { all: 'and', any: 'or', none: 'nor' };
 
 type Props = {
   readonly root: OutlineGroup;
@@ -44,7 +56,7 @@ export function OutlineTree({ root, place, remarks, label, onChange, onUnfit }: 
   const tree = useRef<HTMLDivElement>(null);
   const wantsFocus = useRef(false);
   const lines = linesOf(root, place);
-  const at = lines.some(({ path }) => same(path, cursor)) ? cursor : [];
+  const at = nearestOf(root, cursor);
   const index = lines.findIndex(({ path }) => same(path, at));
   useLayoutEffect(() => {
     if (!wantsFocus.current) return;
@@ -68,9 +80,10 @@ export function OutlineTree({ root, place, remarks, label, onChange, onUnfit }: 
     const acted = ACTIONS.find((action) => action.id === id)?.act({ root, path }, place);
     if (acted) done(acted);
   };
-  const replace = (path: OutlinePath, item: OutlineItem): void => {
+  const replace = (path: OutlinePath, item: OutlineItem, opens?: OutlinePath): void => {
     const next = replaceItem(root, path, item);
     onChange(next.kind === 'group' ? next : { kind: 'group', which: 'all', of: [next] }, { root: next, path });
+    if (opens) stand([...path, ...opens], true);
   };
   const { target, handlers } = useRowDrag((from, _, { over, isAfter }) => {
     const [source, line] = [lines[from], lines[over]];
@@ -91,23 +104,30 @@ export function OutlineTree({ root, place, remarks, label, onChange, onUnfit }: 
       return;
     }
     if (element.getAttribute('role') !== 'treeitem') return;
-    const line = lines[index];
+    // The line with the focus ring is the one that keys change, wherever the cursor was.
+    const line = lines[Number(element.dataset.row)];
+    if (!line) return;
+    const at = line.path;
     const which = event.ctrlKey || event.metaKey || event.altKey ? undefined : GROUP_KEYS[event.key];
-    const goTo = { ArrowDown: index + 1, ArrowUp: index - 1, Home: 0, End: lines.length - 1 }[event.key];
+    const row = lines.indexOf(line);
+    const goTo = { ArrowDown: row + 1, ArrowUp: row - 1, Home: 0, End: lines.length - 1 }[event.key];
     const action = ACTIONS.find((own) => own.isPressed(event));
     if (action) act(action.id, at);
-    else if (line?.item.kind === 'group' && which) replace(at, { ...line.item, which });
+    else if (line.item.kind === 'group' && which) replace(at, { ...line.item, which });
     else if (goTo !== undefined) stand(lines[Math.max(0, Math.min(lines.length - 1, goTo))]?.path ?? []);
     else if (event.key === 'ArrowLeft' && at.length > 0) stand(at.slice(0, -1));
-    else if (event.key === 'ArrowRight' && line && itemsOf(line.item).length > 0) stand([...at, 0]);
+    else if (event.key === 'ArrowRight' && itemsOf(line.item).length > 0) stand([...at, 0]);
     else return;
     event.preventDefault();
     event.stopPropagation();
   };
+  const group = lines[index]?.item.kind === 'group' ? at : at.slice(0, -1);
+  const joiner = JOINERS[joinedAt(root, group)];
   const isInLine = (event: ClipboardEvent): boolean => (event.target as HTMLElement).closest('input, textarea') === null;
   const onCopy = (event: ClipboardEvent): void => {
     const item = itemAt(root, at);
-    if (!item || !isInLine(event)) return;
+    // What is unfinished has no text that could be pasted: it stays where it is.
+    if (!item || !isInLine(event) || !isComplete(item)) return;
     event.clipboardData.setData('text/plain', printExpression(writeOutline(item)));
     event.preventDefault();
     if (event.type === 'cut') act('remove', at);
@@ -117,7 +137,7 @@ export function OutlineTree({ root, place, remarks, label, onChange, onUnfit }: 
     event.preventDefault();
     const text = event.clipboardData.getData('text/plain').trim();
     const parsed = parseExpression(text);
-    if (parsed.ok) done(addItem({ root, path: at }, readOutline(parsed.value)));
+    if (parsed.ok) done(addItem(root, at, readOutline(parsed.value)));
     else onUnfit(text);
   };
   return (
@@ -144,24 +164,18 @@ export function OutlineTree({ root, place, remarks, label, onChange, onUnfit }: 
             }}
             onOpen={() => stand(line.path, line.item.kind !== 'group')}
             onClose={() => stand(line.path)}
-            onChange={(item) => replace(line.path, item)}
+            onChange={(item, opens) => replace(line.path, item, opens)}
             onAct={(id) => act(id, line.path)}
           />
         ))}
       </div>
       {target && <div className={classes.drop} style={{ top: target.top - 1 }} />}
       <div className={classes.add}>
-        <UnstyledButton
-          className={classes.addButton}
-          onClick={() => act('clause', lines[index]?.item.kind === 'group' ? at : at.slice(0, -1))}
-        >
-          + clause
+        <UnstyledButton className={classes.addButton} onClick={() => act('clause', group)}>
+          + clause <span className={classes.joinedBy}>({joiner})</span>
         </UnstyledButton>
-        <UnstyledButton
-          className={classes.addButton}
-          onClick={() => act('group', lines[index]?.item.kind === 'group' ? at : at.slice(0, -1))}
-        >
-          + group
+        <UnstyledButton className={classes.addButton} onClick={() => act('group', group)}>
+          + group <span className={classes.joinedBy}>({joiner})</span>
         </UnstyledButton>
       </div>
     </div>

@@ -1,7 +1,7 @@
 import {
+  addItem,
   type Edit,
   findField,
-  insertItem,
   itemAt,
   itemsOf,
   moveBy,
@@ -39,16 +39,6 @@ export type Action = {
 const plain = (key: string) => (event: KeyboardEvent) => event.key === key && !event.ctrlKey && !event.metaKey && !event.altKey;
 const alt = (key: string) => (event: KeyboardEvent) => event.key === key && event.altKey;
 
-/** Where a new item goes that is added at an item: into a group, at its end; behind everything else. */
-function slotAt({ root, path }: Standing): OutlinePath {
-  const item = itemAt(root, path);
-  if (item?.kind === 'group') return [...path, item.of.length];
-  const parent = itemAt(root, path.slice(0, -1));
-  const index = path.at(-1) ?? 0;
-  // What rows are asked for is no group yet: it becomes one of two.
-  return parent?.kind === 'group' || path.length === 0 ? [...path.slice(0, -1), index + 1] : [...path.slice(0, -1), 1];
-}
-
 /** The place in which the items of the one at a path stand. */
 export function placeAt(place: ConditionPlace, root: OutlineItem, path: OutlinePath): ConditionPlace {
   let [found, item] = [place, root];
@@ -65,16 +55,18 @@ export function newClause(place: ConditionPlace): OutlineItem {
   return first ? itemFor(first, place.scope) : clauseFor({ kind: 'field', path: ['record', 'track'] }, place.scope);
 }
 
-/** Puts an item in where the cursor stands. */
-export function addItem(standing: Standing, item: OutlineItem): Acted {
-  const own = itemAt(standing.root, standing.path);
-  if (own?.kind === 'rows' || (own?.kind === 'clause' && own.subject.kind === 'count' && own.subject.where)) {
-    const where = itemsOf(own)[0];
-    const at = [...standing.path, 0];
-    if (where?.kind === 'group') return addItem({ root: standing.root, path: at }, item);
-  }
-  const path = slotAt(standing);
-  return { root: insertItem(standing.root, path, item), path };
+/** Which group a new item would join that is added at a path. */
+export function joinedAt(root: OutlineItem, path: OutlinePath): OutlineGroup['which'] {
+  const added = addItem(root, path, emptyGroup('all'));
+  const around = itemAt(added.root, added.path.slice(0, -1));
+  return around?.kind === 'group' ? around.which : 'all';
+}
+
+/** Adds a clause where the cursor stands, about what can be read where it comes to stand. */
+function addClause({ root, path }: Standing, place: ConditionPlace): Acted {
+  const added = addItem(root, path, emptyGroup('all'));
+  const clause = newClause(placeAt(place, added.root, added.path));
+  return { root: replaceItem(added.root, added.path, clause), path: added.path, opens: true };
 }
 
 const emptyGroup = (which: OutlineGroup['which']): OutlineGroup => ({ kind: 'group', which, of: [] });
@@ -106,12 +98,7 @@ export const ACTIONS: readonly Action[] = [
     label: 'Add a clause',
     keys: '+',
     isPressed: (event) => plain('+')(event) || plain('Insert')(event),
-    act: (standing, place) => {
-      const item = itemAt(standing.root, standing.path);
-      const isInto = item !== null && placeWithin(place, item) !== place;
-      const at = placeAt(place, standing.root, standing.path);
-      return { ...addItem(standing, newClause(isInto && item ? placeWithin(at, item) : at)), opens: true };
-    },
+    act: addClause,
   },
   {
     id: 'group',
@@ -121,7 +108,8 @@ export const ACTIONS: readonly Action[] = [
     act: (standing) => {
       const item = itemAt(standing.root, standing.path);
       const around = item?.kind === 'group' ? item : itemAt(standing.root, standing.path.slice(0, -1));
-      return addItem(standing, emptyGroup(around?.kind === 'group' && around.which === 'any' ? 'all' : 'any'));
+      const which = around?.kind === 'group' && around.which === 'any' ? 'all' : 'any';
+      return addItem(standing.root, standing.path, emptyGroup(which));
     },
   },
   { id: 'any', label: 'Put into “any of”', keys: '(', isPressed: plain('('), act: wrapped('any') },

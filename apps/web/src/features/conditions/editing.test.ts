@@ -64,6 +64,18 @@ describe('clauses in the making', () => {
     expect(textOf(group(text), scope)).toEqual({ text });
   });
 
+  test('a group without clauses is unfinished, never “always” or “never”', () => {
+    const empty = { kind: 'group', which: 'all', of: [] } as const;
+    const within: OutlineGroup['of'] = [
+      empty,
+      { kind: 'rows', which: 'some', item: 'o', table: ['parts'], where: empty },
+      { kind: 'clause', subject: { kind: 'count', table: ['parts'], where: empty }, comparison: 'has-rows', values: [] },
+    ];
+    for (const which of ['all', 'any', 'none'] as const) expect(isComplete({ kind: 'group', which, of: [] })).toBe(false);
+    for (const one of within) expect(textOf({ kind: 'group', which: 'all', of: [one] }, scope)).toEqual({ open: 'incomplete' });
+    expect(textOf(group('price > 1 and true'), scope)).toEqual({ text: 'price > 1 and true' });
+  });
+
   test('an option that isn’t there is not kept', () => {
     expect(textOf(group('kind = "goodies"'), scope)).toEqual({ open: 'faulty' });
   });
@@ -119,6 +131,11 @@ describe('what is done with a line', () => {
       ACTIONS.find((action) => action.id === 'clause')?.act({ root: group(text), path }, place);
     expect(after('price > 1', [])).toMatchObject({ path: [1], opens: true });
     expect(after('price > 1 and kind = "goods"', [0])?.path).toEqual([1]);
+    const one = after('some p in parts satisfies p.amount > 1', [0, 0]);
+    expect(one?.path).toEqual([0, 0, 1]);
+    expect(itemAt(one?.root ?? group('true'), [0, 0, 1])).toMatchObject({ subject: { path: ['p', 'name'] } });
+    const counted = after('count(parts[amount > 1]) > 2', [0]);
+    expect(itemAt(counted?.root ?? group('true'), counted?.path ?? [])).toMatchObject({ subject: { path: ['name'] } });
     const rows = after('some p in parts satisfies (p.amount > 1 or p.serial = null)', [0]);
     expect(rows?.path).toEqual([0, 0, 2]);
     expect(itemAt(rows?.root ?? group('true'), [0, 0, 2])).toMatchObject({ subject: { path: ['p', 'name'] } });

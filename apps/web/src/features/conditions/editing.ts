@@ -1,6 +1,7 @@
 import {
   checkExpression,
   comparisonsFor,
+  itemsOf,
   OPERANDS,
   type OutlineClause,
   type OutlineItem,
@@ -14,24 +15,25 @@ import {
 } from '@ypomet/core';
 import { typeAt } from './subjects.ts';
 
-/** A clause in the making has fewer operands than its comparison takes. */
-export function isComplete(item: OutlineItem): boolean {
+/** Whether an item itself lacks nothing, whatever stands within it: a clause has its operands, a group has a clause. */
+export function hasItsOwn(item: OutlineItem): boolean {
   switch (item.kind) {
     case 'group':
-      return item.of.every(isComplete);
-    case 'rows':
-      return isComplete(item.where);
-    case 'text':
-      return true;
+      return item.of.length > 0;
     case 'clause': {
       const wanted = OPERANDS[item.comparison];
-      const isAsked = item.subject.kind !== 'count' || item.subject.where === null || isComplete(item.subject.where);
-      return isAsked && (wanted === null ? item.values.length > 0 : item.values.length === wanted);
+      return wanted === null ? item.values.length > 0 : item.values.length === wanted;
     }
+    case 'rows':
+    case 'text':
+      return true;
     default:
       return item satisfies never;
   }
 }
+
+/** Whether an item and everything within it is finished. A group without clauses is not: it would hold always, or never. */
+export const isComplete = (item: OutlineItem): boolean => hasItsOwn(item) && itemsOf(item).every(isComplete);
 
 /** The text of an outline once it is complete and means something in the scope; else what is wrong. */
 export function textOf(item: OutlineItem, scope: Scope): { readonly text: string } | { readonly open: 'incomplete' | 'faulty' } {

@@ -19,6 +19,25 @@ describe('unfinished texts', () => {
     expect([unfinished.paths('a'), unfinished.paths('b')]).toEqual([[], ['checks.c.condition']]);
   });
 
+  test('an outline is kept beside the text of its place; whoever shows what is unfinished hears of each change', () => {
+    const place = { workflow: 'a', path: 'checks.c.condition' };
+    let changes = 0;
+    const unwatch = unfinished.watch(() => {
+      changes += 1;
+    });
+    unfinished.keep('a', place.path, 'x >');
+    unfinished.outlines.keep(place, { kind: 'group' });
+    expect([unfinished.find('a', place.path), unfinished.outlines.find(place)]).toEqual(['x >', { kind: 'group' }]);
+    expect(unfinished.paths('a')).toEqual([place.path]);
+    unfinished.drop('a', place.path);
+    expect([unfinished.find('a', place.path), unfinished.outlines.find(place)]).toEqual([null, { kind: 'group' }]);
+    unfinished.outlines.drop(place);
+    unfinished.outlines.drop(place);
+    unwatch();
+    unfinished.keep('a', place.path, 'x >');
+    expect(changes).toBe(4);
+  });
+
   test('of very many the oldest go; what something else has written is none', () => {
     for (let index = 0; index < 130; index++) unfinished.keep('a', `checks.c${index}.condition`, '(');
     expect(unfinished.paths('a')).toHaveLength(100);

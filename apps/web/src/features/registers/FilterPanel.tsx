@@ -27,7 +27,7 @@ export function FilterPanel({
       <ConditionEditor
         text={filter === '' ? ALL : filter}
         label="Records are shown for which this holds"
-        path="filter"
+        path={null}
         place={place}
         onChange={(text) => onFilter(text === ALL ? '' : text)}
       />

@@ -8,6 +8,7 @@ import { parseExpression } from '../parse.ts';
 import { printExpression } from '../print.ts';
 import { makeScope } from '../scope.ts';
 import {
+  addItem,
   insertItem,
   itemAt,
   itemsOf,
@@ -73,6 +74,59 @@ describe('an outline is changed', () => {
     expect(moveItem(root, [0], [2])?.path).toEqual([1]);
     expect(moveIn(read('a and b and c'), [2])?.path).toEqual([1, 1]);
   });
+});
+
+describe('an item is added where the cursor stands', () => {
+  const added = read('x = 1');
+  test.each<[string, string, OutlinePath, string, OutlinePath]>([
+    ['at the end of a group', '(a or b) and c', [0], '(a or b or x = 1) and c', [0, 2]],
+    ['at the end of the whole', 'a and b', [], 'a and b and x = 1', [2]],
+    ['behind a clause', 'a and b', [0], 'a and x = 1 and b', [1]],
+    ['behind a condition that is one clause', 'a = 1', [], 'a = 1 and x = 1', [1]],
+    [
+      'to what rows are asked for, on their line',
+      'some o in t satisfies o.a = 1',
+      [],
+      'some o in t satisfies o.a = 1 and x = 1',
+      [0, 1],
+    ],
+    ['to it, on the line within', 'some o in t satisfies o.a = 1', [0], 'some o in t satisfies o.a = 1 and x = 1', [0, 1]],
+    ['to a group of it', 'some o in t satisfies (o.a = 1 or o.b)', [], 'some o in t satisfies o.a = 1 or o.b or x = 1', [0, 2]],
+    [
+      'behind a clause of it',
+      'every o in t satisfies (o.a or o.b)',
+      [0, 0],
+      'every o in t satisfies o.a or x = 1 or o.b',
+      [0, 1],
+    ],
+    ['to what rows are counted by', 'count(t[a = 1]) > 2', [], 'count(t[a = 1 and x = 1]) > 2', [0, 1]],
+    ['to it, on the line within', 'count(t[a = 1]) > 2', [0], 'count(t[a = 1 and x = 1]) > 2', [0, 1]],
+    ['behind a count of all rows', 'count(t) > 2 and b', [0], 'count(t) > 2 and x = 1 and b', [1]],
+  ])('%s: %s', (_, text, path, expected, at) => {
+    const found = addItem(read(text), path, added);
+    expect([write(found.root), found.path]).toEqual([expected, at]);
+  });
+
+  test('its path leads to it from everywhere in any condition', () => {
+    fc.assert(
+      fc.property(plainConditions(), (condition) => {
+        const root = read(toFeel(condition));
+        for (const path of pathsOf(root)) {
+          const found = addItem(root, path, added);
+          expect(itemAt(found.root, found.path)).toBe(added);
+        }
+      }),
+    );
+  });
+});
+
+test('without its condition, “any row where” has an empty group, which asks for a clause', () => {
+  const left = replaceItem(read('some o in t satisfies o.a = 1'), [0], null);
+  expect(itemAt(left, [0])).toEqual({ kind: 'group', which: 'all', of: [] });
+});
+
+test('“always” within a condition is a line of its own, not a group without clauses', () => {
+  expect(read('a and true')).toMatchObject({ of: [{ kind: 'clause' }, { kind: 'text', node: { kind: 'boolean' } }] });
 });
 
 /** Every path of an outline, with what stands there. */

@@ -20,20 +20,24 @@ export function itemAt(root: OutlineItem, path: OutlinePath): OutlineItem | null
   return found ?? null;
 }
 
-const ALWAYS: OutlineGroup = { kind: 'group', which: 'all', of: [] };
+/** A group without clauses: an unfinished condition. Nothing is kept of it until a clause is in it. */
+const EMPTY: OutlineGroup = { kind: 'group', which: 'all', of: [] };
 
 function withItems(item: OutlineItem, items: readonly OutlineItem[]): OutlineItem {
   if (item.kind === 'group') return { ...item, of: items };
-  if (item.kind === 'rows') return { ...item, where: items[0] ?? ALWAYS };
+  if (item.kind === 'rows') return { ...item, where: items[0] ?? EMPTY };
   if (item.kind === 'clause' && item.subject.kind === 'count')
     return { ...item, subject: { ...item.subject, where: items[0] ?? null } };
   return item;
 }
 
-/** The outline with another item at a path, or with none there: what a row or a count asks for is then "always". */
+/**
+ * Returns the outline with another item at a path, or without the item there (null). Without the condition of "any row where", an
+ * empty group stands there, which is unfinished; a count without its condition counts all rows.
+ */
 export function replaceItem(root: OutlineItem, path: OutlinePath, item: OutlineItem | null): OutlineItem {
   const [index, ...rest] = path;
-  if (index === undefined) return item ?? ALWAYS;
+  if (index === undefined) return item ?? EMPTY;
   const items = itemsOf(root);
   const own = items[index];
   if (!own) return root;
@@ -41,7 +45,10 @@ export function replaceItem(root: OutlineItem, path: OutlinePath, item: OutlineI
   return withItems(root, [...items.slice(0, index), ...next, ...items.slice(index + 1)]);
 }
 
-/** The outline with an item put in before the one at a path, or behind the last. What isn't in a group is put into one. */
+/**
+ * Returns the outline with an item put in before the one at a path, or behind the last. What rows are asked for, or counted by, is put
+ * into a group of "all of" together with the new item when it isn't in one yet.
+ */
 export function insertItem(root: OutlineItem, path: OutlinePath, item: OutlineItem): OutlineItem {
   const [index, ...rest] = path;
   if (index === undefined) return root;
@@ -50,8 +57,8 @@ export function insertItem(root: OutlineItem, path: OutlinePath, item: OutlineIt
     return own ? replaceItem(root, [index], insertItem(own, rest, item)) : root;
   }
   if (root.kind === 'group') return { ...root, of: [...root.of.slice(0, index), item, ...root.of.slice(index)] };
-  if (root.kind === 'rows') return { ...root, where: joined(root.where, index, item) };
-  return root;
+  const [where] = itemsOf(root);
+  return where ? withItems(root, [joined(where, index, item)]) : root;
 }
 
 const joined = (where: OutlineItem, index: number, item: OutlineItem): OutlineGroup => ({
@@ -59,6 +66,27 @@ const joined = (where: OutlineItem, index: number, item: OutlineItem): OutlineGr
   which: 'all',
   of: index === 0 ? [item, where] : [where, item],
 });
+
+/**
+ * Adds an item where the cursor stands: at the end of a group or of the condition that rows are asked for or counted by, and behind
+ * anything else. Returns the outline and the path of the new item, which always leads to it.
+ */
+export function addItem(root: OutlineItem, path: OutlinePath, item: OutlineItem): MovedItem {
+  const own = itemAt(root, path);
+  if (own?.kind === 'group') {
+    const at = [...path, own.of.length];
+    return { root: insertItem(root, at, item), path: at };
+  }
+  const [where] = own ? itemsOf(own) : [];
+  if (where?.kind === 'group') return addItem(root, [...path, 0], item);
+  if (where) return { root: insertItem(root, [...path, 1], item), path: [...path, 0, 1] };
+  const parent = path.slice(0, -1);
+  const index = path.at(-1);
+  if (index === undefined || !own) return { root: joined(root, 1, item), path: [1] };
+  const behind = [...parent, index + 1];
+  const isInGroup = itemAt(root, parent)?.kind === 'group';
+  return { root: insertItem(root, behind, item), path: isInGroup ? behind : [...parent, 0, 1] };
+}
 
 const startsWith = (path: OutlinePath, start: OutlinePath): boolean => start.every((index, at) => path[at] === index);
 
@@ -87,7 +115,7 @@ export function moveBy(root: OutlineItem, path: OutlinePath, by: -1 | 1): MovedI
   const index = path[at];
   if (index === undefined) return null;
   const parent = path.slice(0, at);
-  const count = itemsOf(itemAt(root, parent) ?? ALWAYS).length;
+  const count = itemsOf(itemAt(root, parent) ?? EMPTY).length;
   if (by < 0 && index > 0) return moveItem(root, path, [...parent, index - 1]);
   if (by > 0 && index < count - 1) return moveItem(root, path, [...parent, index + 2]);
   return moveOut(root, path, by);
