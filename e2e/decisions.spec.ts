@@ -465,6 +465,13 @@ test('twenty groups within each other, ten thousand characters, a field that is 
   await expect(tree('gone').getByRole('treeitem', { name: /^gone is above 1/ })).toBeVisible();
   await page.getByRole('button', { name: 'retired', exact: true }).click();
   await expect(tree('retired').getByRole('treeitem', { name: /^Kind is Old way/ })).toBeVisible();
+  // A fault leads to what it is of, by keyboard alone.
+  await page.getByRole('button', { name: '1 fault' }).press('Enter');
+  const open = page.getByRole('region', { name: 'Faults' });
+  await expect(open).toContainText('The check “gone”: Nothing is called “gone”.');
+  await page.keyboard.press('Enter');
+  await expect(tree('gone')).toBeVisible();
+  await expect(page.locator('[data-shown]')).toBeFocused();
 });
 
 test('dark, the decisions hold to WCAG 2.2 AA', async ({ browser }) => {

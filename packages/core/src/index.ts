@@ -24,7 +24,7 @@ export { applyEdit, type Edited } from './edits/apply-edit.ts';
 export type { EditContext, EditSentence } from './edits/edit.ts';
 export { followRenames } from './edits/follow-renames.ts';
 export type { RenameKey } from './edits/keys/rename-key.ts';
-export { nameOfPart, termOfPart } from './edits/naming.ts';
+export { nameOfPart, partAround, termOfPart } from './edits/naming.ts';
 export { type IdentifiedEdit, type Rebased, rebaseEdits, renamesIn } from './edits/rebase.ts';
 export { EDIT_KINDS, Edit, type SingleEdit } from './edits/registry.ts';
 export { tellDifference } from './edits/tell-difference.ts';

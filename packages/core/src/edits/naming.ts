@@ -50,6 +50,23 @@ export function termOfPart(definition: Workflow, path: Path): Term {
   return term('place/named', { part: term(`part/${kind}`), name, place: placeOf(definition, path) });
 }
 
+/**
+ * Returns the named part that a path leads to or, where it leads to a property or to something that is gone, the nearest one around
+ * it; the empty path where that is the workflow itself. A cell of the plan belongs to its field: `plan.lux.request` gives `fields.lux`.
+ */
+export function partAround(definition: Workflow, path: Path): Path {
+  const [list = '', key = '', ...more] = splitPath(path) ?? [];
+  const isCell = list === 'plan' || list === 'submitterSees';
+  const { field, sub } = splitFieldPath(key);
+  const steps = isCell ? ['fields', field, ...(sub === null ? [] : ['fields', sub])] : [list, key, ...more];
+  for (let length = steps.length; length > 1; length--) {
+    const own = joinPath(...steps.slice(0, length));
+    // Only parts of lists have a name that people know them by.
+    if (findInList(definition, own)) return own;
+  }
+  return '';
+}
+
 /** The parts that use something, as terms, each once. */
 export const termsOfUses = (definition: Workflow, uses: readonly Use[]): readonly Term[] =>
   [...new Set(uses.map(({ part }) => part))].map((part) => termOfPart(definition, part));

@@ -82,6 +82,7 @@ function ClauseInputs({ item, place, onChange }: Props<OutlineClause>) {
         className={classes.subjectInput}
         aria-label="Field"
         searchable
+        onFocus={(event) => event.currentTarget.select()}
         data-first=""
         data={
           isKnown
@@ -153,6 +154,7 @@ function RowsInput({ item, place, onChange }: Props<OutlineRows>) {
         className={classes.subjectInput}
         aria-label="Rows"
         searchable
+        onFocus={(event) => event.currentTarget.select()}
         data={[...subjectOptions(workflow, findWorkflow, scope, rows)]}
         value={`${item.which}:${table}`}
         allowDeselect={false}

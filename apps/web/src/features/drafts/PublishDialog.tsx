@@ -1,7 +1,7 @@
 import { Button, Checkbox, Group, Modal, Textarea, TextInput } from '@mantine/core';
 import { notifications } from '@mantine/notifications';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { describeTerm, joinPath, splitPath, termOfPart } from '@ypomet/core';
+import { describeTerm, partAround, termOfPart } from '@ypomet/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { callApi } from '../../shared/api.ts';
@@ -13,9 +13,6 @@ import classes from './PublishDialog.module.css';
 import { idOfTold, type PublicationPlan, type Told, usePublication, wasPublished } from './use-publication.ts';
 
 const MAX_LISTED = 8;
-
-/** The part whose property a path names. */
-const partAround = (path: string): string => joinPath(...(splitPath(path) ?? []).slice(0, -1));
 
 /** Asks once before a version is made; says what stands in the way of one, and asks why a warning is accepted. */
 export function PublishDialog({ isOpen, onClose }: { readonly isOpen: boolean; readonly onClose: () => void }) {
@@ -206,7 +203,7 @@ function Unfinished() {
       What is unfinished is not part of the version; it has what was sound before. They wait where they were typed:{' '}
       {left
         .slice(0, MAX_LISTED)
-        .map((path) => describeTerm(termOfPart(definition, partAround(path))))
+        .map((path) => describeTerm(termOfPart(definition, partAround(definition, path))))
         .join(', ')}
     </Notice>
   );

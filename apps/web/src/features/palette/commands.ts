@@ -30,6 +30,16 @@ export function partCommands(workflow: Workflow, goTo: (part: Path) => void): re
         command(joinPath('handOffs', handOff.key, 'branches', branch.key), branch.name, `Branch of “${handOff.name}”`),
       ),
     ]),
+    ...workflow.checks.map((one) => command(joinPath('checks', one.key), one.name, 'Check')),
+    ...workflow.decisionTables.map((one) => command(joinPath('decisionTables', one.key), one.name, 'Decision table')),
+    ...workflow.handOffs.flatMap((handOff) => [
+      ...handOff.deliveries.map((one) =>
+        command(joinPath('handOffs', handOff.key, 'deliveries', one.key), one.name, `Delivery of “${handOff.name}”`),
+      ),
+      ...handOff.followUps.map((one) =>
+        command(joinPath('handOffs', handOff.key, 'followUps', one.key), one.name, `Follow-up of “${handOff.name}”`),
+      ),
+    ]),
     ...workflow.adjustments.map((one) => command(joinPath('adjustments', one.key), one.name, 'Adjustment')),
   ];
 }

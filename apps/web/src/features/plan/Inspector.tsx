@@ -1,8 +1,9 @@
 import { UnstyledButton } from '@mantine/core';
-import { type Diagnostic, describeDiagnostic, findStage, howToMend, loadPatternEngine } from '@ypomet/core';
-import { lazy, memo, Suspense, useState } from 'react';
+import { type Diagnostic, findStage, loadPatternEngine } from '@ypomet/core';
+import { lazy, memo, Suspense } from 'react';
 import { Notice } from '../../shared/Notice.tsx';
 import { LaterDraft, useDraft } from '../drafts/draft-context.tsx';
+import { FoundList } from '../drafts/FoundList.tsx';
 import { Word } from '../help/Word.tsx';
 import classes from './Inspector.module.css';
 import { NamedList } from './panels/NamedList.tsx';
@@ -20,7 +21,7 @@ type Props = { readonly selection: Selection; readonly onSelect: (selection: Sel
 /** Edits what is selected, in sentences; with nothing selected it lists what can be. An edit made elsewhere is painted there first. */
 export const Inspector = memo(function Inspector({ selection, onSelect }: Props) {
   return (
-    <aside className={classes.inspector} aria-label="Inspector">
+    <aside className={classes.inspector} aria-label="Inspector" data-shown="" tabIndex={-1}>
       {selection.kind !== 'nothing' && (
         <UnstyledButton className={classes.back} onClick={() => onSelect({ kind: 'nothing' })}>
           ← The whole workflow
@@ -118,9 +119,8 @@ function StageHandOffs({ stage: key, onSelect }: { readonly stage: string; reado
   );
 }
 
-/** What is wrong: a few at first, and more when they are asked for. */
+/** How much of what is wrong is shown beside the plan at first. */
 const FIRST = 3;
-const MAX_LISTED = 100;
 
 function Found({
   tone,
@@ -131,24 +131,10 @@ function Found({
   readonly title: string;
   readonly found: readonly Diagnostic[];
 }) {
-  const [isAll, setAll] = useState(false);
   if (found.length === 0) return null;
-  const shown = found.slice(0, isAll ? MAX_LISTED : FIRST);
   return (
     <Notice tone={tone} title={title}>
-      <ul className={classes.plain}>
-        {shown.map((one) => (
-          <li key={`${one.path}/${one.code}`} title={howToMend(one)}>
-            {describeDiagnostic(one)} <code className="mono">{one.path}</code>
-          </li>
-        ))}
-      </ul>
-      {found.length > FIRST && !isAll && (
-        <UnstyledButton className={classes.link} onClick={() => setAll(true)}>
-          and {found.length - FIRST} more
-        </UnstyledButton>
-      )}
-      {isAll && found.length > MAX_LISTED && <p className={classes.soft}>and {found.length - MAX_LISTED} more</p>}
+      <FoundList found={found} first={FIRST} />
     </Notice>
   );
 }

@@ -104,7 +104,7 @@ function Consequences() {
           />
         ))}
       </div>
-      <aside className={classes.panel} aria-label="The chosen one">
+      <aside className={classes.panel} aria-label="The chosen one" data-shown="" tabIndex={-1}>
         <PanelBoundary name="This consequence" resetKey={chosen?.path ?? ''}>
           {chosen ? (
             <ItemPanel key={chosen.path} item={chosen} onGone={() => select(null)} />

@@ -55,14 +55,14 @@ export function DecisionsPage() {
       />
       <PanelBoundary name="this decision" resetKey={`${list}/${key}`}>
         {table ? (
-          <div className={classes.wide}>
+          <div className={classes.wide} data-shown="" tabIndex={-1}>
             <p className={classes.where}>Decision table</p>
             <h2>{table.name}</h2>
             <TableFaults table={table} />
             <TablePanel key={table.key} table={table} onSelect={toPlan} />
           </div>
         ) : check ? (
-          <div className={classes.narrow}>
+          <div className={classes.narrow} data-shown="" tabIndex={-1}>
             <p className={classes.where}>Check</p>
             <h2>{check.name}</h2>
             <CheckPanel

@@ -3,11 +3,13 @@ import { Notifications, notifications } from '@mantine/notifications';
 import '@mantine/notifications/styles.css';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { describeTerm, termOfPart } from '@ypomet/core';
-import { lazy, memo, type ReactNode, Suspense, useCallback, useEffect, useState } from 'react';
+import { lazy, memo, type ReactNode, Suspense, useCallback, useEffect, useRef, useState } from 'react';
 import { Link, Navigate, NavLink, Outlet, useLocation, useNavigate, useParams } from 'react-router';
+import { addressOfPart } from '../../features/drafts/address-of-part.ts';
 import { Conflicts } from '../../features/drafts/Conflicts.tsx';
 import { DraftProvider, useDraft, useDraftState } from '../../features/drafts/draft-context.tsx';
 import { DraftStore } from '../../features/drafts/draft-store.ts';
+import { OpenPoints } from '../../features/drafts/OpenPoints.tsx';
 import { PresenceProvider, usePresence } from '../../features/drafts/presence.tsx';
 import { draftQuery, fileToReadInKey } from '../../features/drafts/queries.ts';
 import { Keys as KeysOfHelp, showKeys } from '../../features/help/Keys.tsx';
@@ -80,12 +82,13 @@ function WaitingFile({ workflow }: { readonly workflow: string }) {
 }
 
 function Bar() {
-  const { store, faults, warnings } = useDraft();
+  const { store } = useDraft();
   const snapshot = useDraftState();
   const { definition, publishedVersion, differs, keep } = snapshot;
   const [isPublishing, setPublishing] = useState(false);
   const publish = useCallback(() => setPublishing(true), []);
   useKeptOnLeaving(store);
+  useFocusOnShown();
   const base = `/workflows/${definition.key}`;
   const state = differs ? `Draft of v${(publishedVersion ?? 0) + 1}` : `v${publishedVersion}, unchanged`;
   return (
@@ -93,12 +96,7 @@ function Bar() {
       <Up />
       <h1 className={classes.name}>{definition.name}</h1>
       <span className={classes.state}>{state}</span>
-      {faults.length > 0 && (
-        <span className={classes.faults}>▲ {faults.length === 1 ? '1 fault' : `${faults.length} faults`}</span>
-      )}
-      {warnings.length > 0 && (
-        <span className={classes.warnings}>△ {warnings.length === 1 ? '1 warning' : `${warnings.length} warnings`}</span>
-      )}
+      <OpenPoints />
       <Views base={base} />
       <Others />
       <span className={classes.keep} role="status" data-status={keep.status}>
@@ -137,6 +135,27 @@ function useKeptOnLeaving(store: DraftStore): void {
     window.addEventListener('pagehide', leave);
     return () => window.removeEventListener('pagehide', leave);
   }, [store]);
+}
+
+/** How long a page may take to show the part that was asked for, before the focus stays where it is. */
+const MAX_FRAMES = 120;
+
+/** Where a link or a command leads to a part, the panel that shows it takes the focus, so that the keyboard goes on from there. */
+function useFocusOnShown(): void {
+  const { state, key } = useLocation();
+  const isAsked = (state as { readonly isShown?: boolean } | null)?.isShown === true;
+  // A page drops what it was asked for from its address at once: the wish outlasts that.
+  const wish = useRef<string | null>(null);
+  if (isAsked) wish.current = key;
+  useEffect(() => {
+    if (wish.current !== key) return;
+    const look = (frames: number): void => {
+      const panel = window.document.querySelector<HTMLElement>('[data-shown]');
+      if (panel && window.document.querySelector('[data-mantine-shared-portal-node] [role="dialog"]') === null) panel.focus();
+      else if (frames > 0) requestAnimationFrame(() => look(frames - 1));
+    };
+    requestAnimationFrame(() => look(MAX_FRAMES));
+  }, [key]);
 }
 
 /** What follows stays as it is with most edits, so that an edit doesn't draw it again. */
@@ -237,13 +256,15 @@ function Keys({ children }: { readonly children: ReactNode }) {
   const { store } = useDraft();
   const navigate = useNavigate();
   useOffer(() => {
-    const base = `/workflows/${store.key}`;
     const command = (name: string, run: () => void): Command => ({ id: name, name, group: 'Do', run });
     return [
       command('Undo', () => store.undo()),
       command('Redo', () => store.redo()),
       command('All keys', showKeys),
-      ...partCommands(store.definition(), (part) => void navigate(`${base}/plan?at=${encodeURIComponent(part)}`)),
+      ...partCommands(
+        store.definition(),
+        (part) => void navigate(addressOfPart(store.definition(), part), { state: { isShown: true } }),
+      ),
     ];
   });
   useEffect(() => {
