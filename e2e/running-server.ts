@@ -73,11 +73,21 @@ export class RunningServer {
 
   /** Asks the database behind the server, for what no page can do. The number of rows found or changed. */
   async query(text: string): Promise<number> {
+    return (await this.ask(text)).rowCount ?? 0;
+  }
+
+  /** What a record stores, by the keys of its fields. */
+  async valuesOf(id: string): Promise<Readonly<Record<string, unknown>>> {
+    const { rows } = await this.ask('select values from records where id = $1', [id]);
+    return rows[0]?.values ?? {};
+  }
+
+  private async ask(text: string, values: readonly string[] = []): Promise<pg.QueryResult> {
     const client = new pg.Client({ connectionString: this.database.url });
     await client.connect();
-    const { rowCount } = await client.query(text);
+    const found = await client.query(text, [...values]);
     await client.end();
-    return rowCount ?? 0;
+    return found;
   }
 
   /** Ends the process: politely, or as a crash would. */
