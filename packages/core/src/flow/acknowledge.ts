@@ -5,6 +5,7 @@ import type { Acknowledged, MailConsequence } from './events.ts';
 import type { Moment } from './moment.ts';
 import { styleOf } from './record.ts';
 import { shownTo, toEntries } from './shown-values.ts';
+import { makeWithholding } from './withheld.ts';
 
 /** The first acknowledgement whose condition holds, else the one without a condition, wherever it is listed. */
 export function acknowledge(list: readonly CompiledAcknowledgement[], owner: string, moment: Moment): Acknowledged | null {
@@ -26,14 +27,12 @@ export function acknowledge(list: readonly CompiledAcknowledgement[], owner: str
 /** What a text for whoever acts is filled in with: what they may read of a record at a moment. */
 export function fillingFor(moment: Moment): Filling {
   const { workflow, frame, outside, actor } = moment;
-  const { readers, layout } = workflow.forms;
   const style = styleOf(outside);
   return {
     frame,
-    rowSlot: layout.rowSlot,
+    rowSlot: workflow.forms.layout.rowSlot,
     style,
-    readers,
-    mayRead: (needed) => isReader(needed, actor.roles),
+    isWithheld: makeWithholding(moment, frame, (needed) => isReader(needed, actor.roles)),
     fields: () => toEntries(shownTo([actor], moment), style),
   };
 }

@@ -159,21 +159,22 @@ function addressed(workflow: Checked, expression: CompiledExpression): readonly 
   return [diagnostic('readers/address', expression.path, { sources })];
 }
 
-const toPart = ({ value }: { readonly value: CompiledExpression }) => ({ expression: value, table: null });
+type Part = Pick<TemplatePart, 'expression' | 'reads' | 'table'>;
+const toPart = ({ value }: { readonly value: CompiledExpression }): Part => ({ expression: value, reads: 'value', table: null });
 
-function forOutlet(
-  workflow: Checked,
-  { delivery }: CompiledWeb | CompiledFile,
-  parts: readonly Pick<TemplatePart, 'expression' | 'table'>[],
-): readonly Diagnostic[] {
+/** A value that stays empty, or a passage of which neither side is written. */
+const withheldCode = ({ reads }: Part) => (reads === 'condition' ? 'readers/withheld-passage' : 'readers/withheld');
+
+function forOutlet(workflow: Checked, { delivery }: CompiledWeb | CompiledFile, parts: readonly Part[]): readonly Diagnostic[] {
   const { readers } = workflow.forms;
-  return parts.flatMap(({ expression, table }) => {
+  return parts.flatMap((part) => {
+    const { expression, table } = part;
     const needed = readers.ofExpression(expression.checked, table ?? undefined);
     if (needed.length === 0) return [];
     const sources = readers.sourcesOf(expression.checked, table ?? undefined).map((key) => nameOf(workflow, key));
     return isReader(needed, delivery.readsAs)
       ? [diagnostic('readers/to-outlet', expression.path, { sources, outlet: delivery.outlet })]
-      : [diagnostic('readers/withheld', expression.path, { sources, who: term('reader/outlet', { outlet: delivery.outlet }) })];
+      : [diagnostic(withheldCode(part), expression.path, { sources, who: term('reader/outlet', { outlet: delivery.outlet }) })];
   });
 }
 
@@ -204,12 +205,13 @@ function withheld(
   without: (needed: Readers) => string | Term | null,
 ): readonly Diagnostic[] {
   const { readers } = workflow.forms;
-  return [...parts.values()].flatMap(({ expression, table }) => {
+  return [...parts.values()].flatMap((part) => {
+    const { expression, table } = part;
     const needed = readers.ofExpression(expression.checked, table ?? undefined);
     const who = needed.length > 0 ? without(needed) : null;
     if (who === null) return [];
     const sources = readers.sourcesOf(expression.checked, table ?? undefined).map((key) => nameOf(workflow, key));
-    return [diagnostic('readers/withheld', expression.path, { sources, who })];
+    return [diagnostic(withheldCode(part), expression.path, { sources, who })];
   });
 }
 

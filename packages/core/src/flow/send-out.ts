@@ -28,6 +28,7 @@ import { frameFor, type Moment } from './moment.ts';
 import { type Actor, type Outside, type Reader, styleOf, type WorkflowRecord, writeValues } from './record.ts';
 import { fieldToOutside, readableBy, type ShownValue, shownToAll, toEntries, writeCell } from './shown-values.ts';
 import { Tracer } from './trace.ts';
+import { makeWithholding } from './withheld.ts';
 
 /** The deliveries of a list that hold: all, or the first. `owner`: the hand-off or stage whose list it is. */
 export function sendOut(
@@ -91,14 +92,9 @@ const openly = (moment: Moment): Filling =>
     () => [],
   );
 
-function fillingFor(
-  { workflow, outside }: Moment,
-  frame: Frame,
-  mayRead: (needed: Readers) => boolean,
-  fields: Filling['fields'],
-): Filling {
-  const { readers, layout } = workflow.forms;
-  return { frame, rowSlot: layout.rowSlot, style: styleOf(outside), readers, mayRead, fields };
+function fillingFor(moment: Moment, frame: Frame, mayRead: (needed: Readers) => boolean, fields: Filling['fields']): Filling {
+  const { rowSlot } = moment.workflow.forms.layout;
+  return { frame, rowSlot, style: styleOf(moment.outside), isWithheld: makeWithholding(moment, frame, mayRead), fields };
 }
 
 /** The four lists of a mail, with the positions of recipients that can't be written to, counted from 1 through all of them. */
@@ -283,9 +279,8 @@ function asOutlet(roles: readonly string[], moment: Moment): Filling {
 
 function propertiesOf(list: readonly CompiledProperty[], filling: Filling): readonly (readonly [string, Value])[] {
   return list.map(({ property, value }) => {
-    const needed = filling.readers.ofExpression(value.checked);
-    const isOpen = needed.length === 0 || filling.mayRead(needed);
-    return [property.name, isOpen ? value.evaluate(filling.frame) : null] as const;
+    const isWithheld = filling.isWithheld({ expression: value, table: null });
+    return [property.name, isWithheld ? null : value.evaluate(filling.frame)] as const;
   });
 }
 

@@ -326,6 +326,10 @@ export const EN: Language = {
       text: 'A value made from {sources} stays empty here: {who} may not read it.',
       mend: 'Take it out, send it to its readers alone, or accept it with a reason.',
     },
+    'readers/withheld-passage': {
+      text: 'A passage depends on {sources}, which {who} may not read: neither it nor what follows #else is written for them.',
+      mend: 'Let it depend on what they may read, send it to its readers alone, or accept it with a reason.',
+    },
     'readers/searchable': {
       text: 'At {stage} somebody who tries values of {entered} could find out {fields}, which may not be read there.',
       mend: 'Decide it at a stage where it may be read, or accept it with a reason.',

@@ -165,6 +165,7 @@ const WARNINGS = [
   'readers/address',
   'readers/to-outlet',
   'readers/withheld',
+  'readers/withheld-passage',
   'readers/searchable',
   'readers/tells',
   'readers/reference',

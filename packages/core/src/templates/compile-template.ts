@@ -21,6 +21,7 @@ import {
 /** An expression of a template. `field`: whose labels, unit and places its value is written with. */
 export type TemplatePart = {
   readonly expression: CompiledExpression;
+  readonly reads: TemplateExpression['reads'];
   readonly field: Field | SubField | null;
   /** The table whose row is `row` there. */
   readonly table: string | null;
@@ -79,7 +80,7 @@ function compilePart({ text, start, reads, table }: TemplateExpression, path: st
     const { span, ...found } = compiler.diagnostics[index] as (typeof compiler.diagnostics)[number];
     compiler.diagnostics[index] = span ? { ...found, span: { start: span.start + start, end: span.end + start } } : found;
   }
-  return { expression, field: fieldOf(expression, definition, table), table };
+  return { expression, reads, field: fieldOf(expression, definition, table), table };
 }
 
 /** A passage stands once for each row of a table field, or of some of its rows. */

@@ -1,6 +1,5 @@
 import { runProgram } from '../expressions/condition-program.ts';
 import { type Frame, makeFrame } from '../expressions/frame.ts';
-import type { Readers, ReadersTable } from '../forms/readers.ts';
 import type { Field } from '../model/field.ts';
 import { approximate } from '../values/exact.ts';
 import { type ContextValue, isList, type Value } from '../values/value.ts';
@@ -10,14 +9,14 @@ import { formatValue, type Style } from './format-value.ts';
 import type { Block, Inline } from './parse-template.ts';
 import type { FieldEntry, RichBlock, RichText, Run } from './rich-text.ts';
 
-/** What a template is filled in with, and for whom: `mayRead` says whether whoever gets the text is among some readers. */
+/** What a template is filled in with, for whoever gets the text. */
 export type Filling = {
   readonly frame: Frame;
   /** Where the present row goes in passages over rows. */
   readonly rowSlot: number;
   readonly style: Style;
-  readonly readers: ReadersTable;
-  readonly mayRead: (readers: Readers) => boolean;
+  /** Whether they may not read all that a part is made from. */
+  readonly isWithheld: (part: Pick<TemplatePart, 'expression' | 'table'>) => boolean;
   /** Every field shown to whoever gets the text. */
   readonly fields: () => readonly FieldEntry[];
 };
@@ -32,8 +31,8 @@ export type LineMedium =
   | 'file-name';
 
 /**
- * Fills in a template. What is made from a confidential value stays empty unless whoever gets the text may read all of it,
- * and a passage that depends on such a value isn't there.
+ * Fills in a template. What is made from a withheld value stays empty. A passage under a withheld condition is unknown: neither
+ * the passage nor its `#else` is written, since each of them would say something about the value.
  */
 export const fillTemplate = (template: CompiledTemplate, filling: Filling): RichText =>
   new Filler(template.parts, filling).blocks(template.blocks);
@@ -73,6 +72,13 @@ const WRITERS: Readonly<Record<LineMedium, Write>> = {
 
 type Look = Pick<Run, 'isStrong' | 'isEmphasis' | 'link'>;
 
+/** What is written only when a condition holds, of blocks or within a line. */
+type Passage<T> = {
+  readonly condition: { readonly start: number };
+  readonly then: readonly T[];
+  readonly otherwise: readonly T[];
+};
+
 class Filler {
   private readonly plurals: Intl.PluralRules;
   private frame: Frame;
@@ -105,7 +111,7 @@ class Filler {
       case 'list':
         return [{ kind: 'list', isOrdered: block.isOrdered, items: block.items.map((item) => this.runs(item, {})) }];
       case 'when':
-        return this.blocks(this.holds(block.condition.start) ? block.then : block.otherwise);
+        return this.blocks(this.sideOf(block));
       case 'each':
         return this.rowsOf(block.rows.start).flatMap((row) => this.inRow(row, () => this.blocks(block.body)));
       case 'fields': {
@@ -151,7 +157,7 @@ class Filler {
         return this.runs(inline.children, isLink(address) ? { ...look, link: address } : look);
       }
       case 'when':
-        return this.runs(this.holds(inline.condition.start) ? inline.then : inline.otherwise, look);
+        return this.runs(this.sideOf(inline), look);
       default:
         return inline satisfies never;
     }
@@ -174,6 +180,7 @@ class Filler {
 
   private pluralOf({ expression, forms }: Extract<Inline, { kind: 'plural' }>): string {
     const part = this.parts.get(expression.start);
+    if (part && this.filling.isWithheld(part)) return '';
     const value = part ? this.valueOf(part) : null;
     if (value === null || typeof value !== 'object' || isList(value) || value.kind !== 'number') return forms.at(-1) ?? '';
     const own = CATEGORIES.filter((one) => this.plurals.resolvedOptions().pluralCategories.includes(one));
@@ -181,18 +188,15 @@ class Filler {
     return forms[Math.min(Math.max(at, 0), forms.length - 1)] ?? '';
   }
 
-  private readable({ expression, table }: TemplatePart): boolean {
-    const needed = this.filling.readers.ofExpression(expression.checked, table ?? undefined);
-    return needed.length === 0 || this.filling.mayRead(needed);
-  }
-
   private valueOf(part: TemplatePart): Value {
-    return this.readable(part) ? part.expression.evaluate(this.frame) : null;
+    return this.filling.isWithheld(part) ? null : part.expression.evaluate(this.frame);
   }
 
-  private holds(start: number): boolean {
-    const part = this.parts.get(start);
-    return part !== undefined && this.readable(part) && runProgram(part.expression.program, this.frame);
+  /** The side of a passage that is written: none where the condition is withheld. */
+  private sideOf<T>(passage: Passage<T>): readonly T[] {
+    const part = this.parts.get(passage.condition.start);
+    if (part && this.filling.isWithheld(part)) return [];
+    return part && runProgram(part.expression.program, this.frame) ? passage.then : passage.otherwise;
   }
 
   private rowsOf(start: number): readonly ContextValue[] {
