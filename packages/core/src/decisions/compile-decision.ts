@@ -2,10 +2,10 @@ import { type CheckedExpression, checkExpression } from '../expressions/check.ts
 import { compileExpression, type Evaluate } from '../expressions/compile.ts';
 import type { CompiledExpression, ExpressionCompiler } from '../expressions/compiler.ts';
 import type { Frame } from '../expressions/frame.ts';
-import { parseExpression, parseUnaryTests } from '../expressions/parse.ts';
+import { parseUnaryTests } from '../expressions/parse.ts';
 import { printExpression } from '../expressions/print.ts';
 import type { Scope } from '../expressions/scope.ts';
-import type { Node } from '../expressions/tree.ts';
+import { childrenOf, type Node, withChildren } from '../expressions/tree.ts';
 import { listOf, TYPES, type Type, type Typing, typing } from '../expressions/types.ts';
 import type { DecisionTable, HitPolicy } from '../model/decision-table.ts';
 import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
@@ -217,11 +217,7 @@ function compileCell(text: string, path: string, input: Node, scope: Scope): Mad
 }
 
 /** Nodes are told apart by identity, so a cell works on its own copy of the input. */
-function freshCopy(node: Node): Node {
-  const again = parseExpression(printExpression(node));
-  if (!again.ok) throw new Error(`printed expression does not parse: ${printExpression(node)}`);
-  return again.value;
-}
+const freshCopy = (node: Node): Node => withChildren({ ...node }, childrenOf(node).map(freshCopy));
 
 type DecisionParts = Omit<CompiledDecision, 'evaluate'>;
 

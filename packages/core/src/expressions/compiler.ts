@@ -1,4 +1,5 @@
-import type { Diagnostic } from '../shared/diagnostic.ts';
+import { type Diagnostic, diagnostic } from '../shared/diagnostic.ts';
+import { isRounded, PRECISION } from '../values/exact.ts';
 import type { Value } from '../values/value.ts';
 import { type CheckedExpression, checkExpression } from './check.ts';
 import { compileCondition, compileExpression, type Evaluate } from './compile.ts';
@@ -6,6 +7,7 @@ import { type ConditionProgram, NEVER, runProgram } from './condition-program.ts
 import type { Frame } from './frame.ts';
 import { parseExpression } from './parse.ts';
 import type { Scope } from './scope.ts';
+import { childrenOf, type Node } from './tree.ts';
 import { TYPES, type Type } from './types.ts';
 
 /** An expression of a workflow, ready to evaluate and to explain. `checked` is null when the text has errors: it yields null. */
@@ -128,7 +130,20 @@ function compileText(text: string, path: string, scope: Scope, expected: Type | 
     const placed = diagnostics.map((one) => ({ ...one, path }));
     return { value: { text, path, checked: null, evaluate: () => null, program: NEVER }, diagnostics: placed };
   }
-  return { value: new CheckedText(text, path, checked), diagnostics };
+  return { value: new CheckedText(text, path, checked), diagnostics: findRounded(text, checked.node, path) };
+}
+
+/** Warns about literal numbers with more digits than are kept. A number is as exact as it is read, so this changes no decision. */
+function findRounded(text: string, node: Node, path: string): readonly Diagnostic[] {
+  if (text.length <= PRECISION) return [];
+  const found: Diagnostic[] = [];
+  const look = (one: Node): void => {
+    const written = one.kind === 'number' ? text.slice(one.span.start, one.span.end) : '';
+    if (isRounded(written)) found.push(diagnostic('expression/rounded', path, { found: written, limit: PRECISION }, one.span));
+    childrenOf(one).forEach(look);
+  };
+  look(node);
+  return found;
 }
 
 /** A sound expression. Of some the value is asked, of others whether they hold: each is compiled when it is first asked. */

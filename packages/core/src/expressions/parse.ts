@@ -6,7 +6,16 @@ import { readExact } from '../values/exact.ts';
 import { readDate, readDateTime, readDuration, readTime } from '../values/temporal.ts';
 import { findBuiltin, listBuiltinNames } from './builtins/registry.ts';
 import { Cursor, ParseFailure, type Token } from './cursor.ts';
-import { type ArithmeticOperator, type Binding, type ComparisonOperator, type Node, TESTED, type UnaryTest } from './tree.ts';
+import {
+  type ArithmeticOperator,
+  type Binding,
+  type ComparisonOperator,
+  childrenOf,
+  LIMITS,
+  type Node,
+  TESTED,
+  type UnaryTest,
+} from './tree.ts';
 
 const COMPARISONS: ReadonlySet<string> = new Set(['=', '!=', '<', '<=', '>', '>=']);
 /** Words that can follow a range and can't begin an expression. */
@@ -28,24 +37,42 @@ const LEFT_OUT_CALLS: ReadonlySet<string> = new Set([
  *
  * @example parseExpression('total > 50000 and any fragile') // fails: 'any' is no name
  */
-export const parseExpression = (text: string): Result<Node> => run(text, readExpression);
+export const parseExpression = (text: string): Result<Node> => run(text, readExpression, (node) => [node]);
 
 /** Reads the unary tests of a decision table's cell: `< 5, [10..20]`, `"a", "b"`, `not("a")`, `-`. Null stands for `-`. */
-export const parseUnaryTests = (text: string): Result<UnaryTestsCell> => run(text, readUnaryTestsCell);
+export const parseUnaryTests = (text: string): Result<UnaryTestsCell> =>
+  run(text, readUnaryTestsCell, (cell) => (cell?.tests ?? []).map((test) => (test.kind === 'compares' ? test.to : test.node)));
 
 /** A decision table's input cell. */
 export type UnaryTestsCell = { readonly negated: boolean; readonly tests: readonly UnaryTest[] } | null;
 
-function run<T>(text: string, read: (cursor: Cursor) => T): Result<T> {
+function run<T>(text: string, read: (cursor: Cursor) => T, nodesOf: (value: T) => readonly Node[]): Result<T> {
   try {
     const cursor = new Cursor(text);
     const value = read(cursor);
     if (cursor.token.kind !== 'end') throw cursor.unexpected(term('syntax/end'));
+    const deep = findTooDeep(text, nodesOf(value));
+    if (deep) throw cursor.failure('expression/too-deep', { limit: LIMITS.chain }, deep.span);
     return success(value);
   } catch (error) {
     if (error instanceof ParseFailure) return failure([error.diagnostic]);
     throw error;
   }
+}
+
+/**
+ * A node that lies deeper than `LIMITS.chain`, if there is one. Operators that follow each other (`a + b + …`, `a.b.c`) nest their
+ * tree without nesting the text, and whatever walks the tree would run out of stack.
+ */
+function findTooDeep(text: string, nodes: readonly Node[]): Node | null {
+  // Each level takes two characters at least.
+  if (text.length < 2 * LIMITS.chain) return null;
+  let level = nodes;
+  for (let depth = 0; level.length > 0; depth++) {
+    if (depth > LIMITS.chain) return level[0] ?? null;
+    level = level.flatMap(childrenOf);
+  }
+  return null;
 }
 
 function readUnaryTestsCell(cursor: Cursor): UnaryTestsCell {

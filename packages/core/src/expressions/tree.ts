@@ -107,6 +107,8 @@ export const MAX_TEXT_VALUE = 1_000_000;
 export const LIMITS = {
   textLength: 20_000,
   depth: 120,
+  /** Levels of the tree, those of operators that follow each other included. */
+  chain: 1_000,
   nodes: 5_000,
   listLength: 100_000,
   /** Parts of an expression evaluated, those of loops once for each item: about a tenth of a second's work. */

@@ -64,6 +64,11 @@ export function dueInstant(due: string, zone: string): number | null {
  * calendar has no such day.
  */
 export function offsetFrom(due: string, offset: Offset, at: 'opening' | 'end', counting: Counting): number | null {
+  const ms = momentAway(due, offset, at, counting);
+  return ms === null ? null : (makeDateTime(ms, counting.zone)?.ms ?? null);
+}
+
+function momentAway(due: string, offset: Offset, at: 'opening' | 'end', counting: Counting): number | null {
   const { zone, calendar } = counting;
   const instant = dueInstant(due, zone);
   if (instant === null) return null;

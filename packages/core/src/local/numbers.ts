@@ -1,4 +1,4 @@
-import { type Exact, placesOf, readExact, writeExact } from '../values/exact.ts';
+import { type Exact, isRounded, placesOf, readExact, writeExact } from '../values/exact.ts';
 import { numberFormat } from './formats.ts';
 import { plainText } from './plain-text.ts';
 import { NOTHING, oneOf, type Reading, reads, unread } from './reading.ts';
@@ -33,8 +33,6 @@ export type NumberStyle = {
   readonly unit?: string | undefined;
 };
 
-/** More digits than decimal128 holds would be rounded unsaid. */
-const MAX_DIGITS = 34;
 const MINUS = /^[-‐‑‒–−⁻]/;
 const EXPONENT = /^(.*\d)[eE]([+-]?\d{1,3})$/;
 
@@ -54,7 +52,7 @@ export function readLocalNumber(text: string, style: NumberStyle): Reading<Exact
   const found = values.filter((value) => value !== null);
   const [value, other] = found;
   if (value === undefined) return unread('number');
-  if (read.some((decimal) => decimal.replace(/\D/g, '').replace(/^0+/, '').length > MAX_DIGITS)) return unread('digits');
+  if (read.some(isRounded)) return unread('digits');
   return other === undefined ? reads(value) : { kind: 'either', values: [value, other] };
 }
 

@@ -133,6 +133,10 @@ describe('reading a value', () => {
 
   test('a text beyond all bounds is refused', () => {
     expect(read('text', 'x'.repeat(100_001))).toBe('f: value/too-long');
+    // decimal128 holds 34 digits: one more would be rounded away unsaid. Zeros at the ends are none that count.
+    expect(read('number', '12345678901234567890123456789012345')).toBe('f: value/too-many-digits');
+    expect(read('number', '0.000012345678901234567890123456789012345')).toBe('f: value/too-many-digits');
+    expect(read('number', '00012345678901234567890123456789012340000')).not.toContain('value/');
   });
 
   test('prototype keys in a row are columns that aren’t there', () => {

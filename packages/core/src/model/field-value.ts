@@ -6,6 +6,8 @@ import {
   type Exact,
   exactInteger,
   findInteger,
+  isRounded,
+  PRECISION,
   placesOf,
   readExact,
   roundExact,
@@ -163,7 +165,10 @@ function readNumber(json: Json, path: string): Value {
   if (typeof json !== 'string') throw wrong(path, term('value/decimal'));
   if (json.length > MAX_TEXT) throw wrong(path, term('value/characters', { limit: MAX_TEXT }), 'value/too-long');
   const text = json.trim();
-  return text === '' ? null : must(readExact(text), path, term('value/decimal'));
+  if (text === '') return null;
+  const value = must(readExact(text), path, term('value/decimal'));
+  if (isRounded(text)) throw wrong(path, term('value/digits', { limit: PRECISION }), 'value/too-many-digits');
+  return value;
 }
 
 function readCodes(field: MultiChoice, json: Json, path: string): Value {

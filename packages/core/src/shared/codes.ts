@@ -111,6 +111,7 @@ const FAULTS = [
   'value/wrong-type',
   'value/unread',
   'value/too-long',
+  'value/too-many-digits',
   'value/too-many-rows',
   'value/unknown-field',
   'value/unknown-member',
@@ -151,6 +152,7 @@ const FAULTS = [
 ] as const;
 
 const WARNINGS = [
+  'expression/rounded',
   'computed/scale',
   'set/retired-option',
   'set/rounded',

@@ -34,6 +34,7 @@ export const TERM_CODES = [
   'value/characters',
   'value/whole-text',
   'value/decimal',
+  'value/digits',
   'value/codes',
   'value/files',
   'value/file',

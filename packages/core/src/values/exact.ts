@@ -11,9 +11,12 @@ export type Exact = {
   readonly big: DecimalPackage | null;
 };
 
+/** The digits that a decimal128 holds. */
+export const PRECISION = 34;
+
 /** decimal128: precision 34, emax 6144, smallest subnormal 1e-6176 (IEEE 754-2019, table 3.6). */
 const Big = DecimalPackage.clone({
-  precision: 34,
+  precision: PRECISION,
   rounding: DecimalPackage.ROUND_HALF_EVEN,
   maxE: 6144,
   minE: -6176,
@@ -58,7 +61,16 @@ const DECIMAL = /^-?(?:\d+(?:\.\d+)?|\.\d+)(?:[eE][+-]?\d{1,5})?$/;
 export function readExact(text: string): Exact | null {
   const plain = readPlain(text);
   if (plain !== null || text.length > 7000 || !DECIMAL.test(text)) return plain;
-  return large(new Big(text).toSignificantDigits(34));
+  return large(new Big(text).toSignificantDigits(PRECISION));
+}
+
+/** Whether a decimal has more than 34 digits that count: {@link readExact} rounds it. */
+export function isRounded(text: string): boolean {
+  const digits = text
+    .replace(/[eE].*$/, '')
+    .replace(/[^\d]/g, '')
+    .replace(/^0+|0+$/g, '');
+  return digits.length > PRECISION;
 }
 
 const [ZERO_CODE, NINE_CODE, POINT_CODE, MINUS_CODE] = [48, 57, 46, 45] as const;

@@ -169,9 +169,14 @@ test('counts as somebody with a watch does, minute by minute, in zones of every 
 });
 
 test('a day that is due is over with its last second', () => {
-  expect(writeInstant(endOfDay(dayOf('2026-11-27'), 'Europe/Vienna'))).toBe('2026-11-27T22:59:59Z');
+  const endOf = (day: string, zone = 'Europe/Vienna'): number => endOfDay(dayOf(day), zone) ?? Number.NaN;
+  expect(writeInstant(endOf('2026-11-27'))).toBe('2026-11-27T22:59:59Z');
   // The day on which clocks go forward has 23 hours.
-  expect(endOfDay(dayOf('2027-03-28'), 'Europe/Vienna') - endOfDay(dayOf('2027-03-27'), 'Europe/Vienna')).toBe(23 * HOUR);
+  expect(endOf('2027-03-28') - endOf('2027-03-27')).toBe(23 * HOUR);
+  // The last day that can be written ends, though there is no day after it; in the far west it ends beyond it.
+  expect(writeInstant(endOf('9999-12-31'))).toBe('9999-12-31T22:59:59Z');
+  expect(endOfDay(dayOf('9999-12-31'), 'Pacific/Niue')).toBeNull();
+  expect(endOfDay(dayOf('9999-12-31') + 1, 'UTC')).toBeNull();
 });
 
 test.each<[string, object, string]>([

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { weekdayOf } from './calendar.ts';
-import { DAY_MS, joinDateTime, makeDateTime, readDate, wallClockOf } from './temporal.ts';
+import { joinDateTime, makeDate, makeDateTime, readDate, wallClockOf } from './temporal.ts';
 
 const MINUTE_MS = 60_000;
 /** Counted in one go: some forty years of working days, or two and a half of working hours. */
@@ -113,7 +113,7 @@ const instants = new Map<string, Map<number, number | null>>();
 const MAX_INSTANTS = 20_000;
 const MAX_ZONES = 20;
 
-/** The instant of a time of day, in minutes; the 24th hour is the next day's first. */
+/** The instant of a time of day, in minutes; the 24th hour is the next day's first. Null outside the years 1 to 9999. */
 export function clockOn(day: number, minutes: number, zone: string): number | null {
   const known = instants.get(zone) ?? new Map<number, number | null>();
   const key = day * 1441 + minutes;
@@ -128,7 +128,8 @@ export function clockOn(day: number, minutes: number, zone: string): number | nu
 
 function workOutClock(day: number, minutes: number, zone: string): number | null {
   const [on, at] = minutes === 24 * 60 ? [day + 1, 0] : [day, minutes];
-  return joinDateTime({ kind: 'date', day: on }, { kind: 'time', ms: at * MINUTE_MS, offsetMs: null }, zone)?.ms ?? null;
+  const date = makeDate(on);
+  return date && (joinDateTime(date, { kind: 'time', ms: at * MINUTE_MS, offsetMs: null }, zone)?.ms ?? null);
 }
 
 /**
@@ -157,5 +158,11 @@ export function addWorkingTime(calendar: WorkingCalendar, fromMs: number, durati
   return null;
 }
 
-/** The last second of a day: a due date that is a day is over then. */
-export const endOfDay = (day: number, zone: string): number => (clockOn(day, 24 * 60, zone) ?? (day + 1) * DAY_MS) - 1000;
+/** The last second of a day, when a due date that is a day is over; null for a day outside the years 1 to 9999. */
+export function endOfDay(day: number, zone: string): number | null {
+  const nextDay = clockOn(day, 24 * 60, zone);
+  if (nextDay !== null) return nextDay - 1000;
+  // The last day there is has no next one.
+  const lastMinute = clockOn(day, 24 * 60 - 1, zone);
+  return lastMinute === null ? null : lastMinute + 59_000;
+}
