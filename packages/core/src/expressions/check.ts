@@ -67,6 +67,8 @@ export function checkExpression(node: Node, scope: Scope, expected?: Type): Chec
     checker.report('expression/wrong-result', node.span, { expected: termOfType(expected), found: termOfType(result.type) });
   }
   if (expected?.kind === 'choice') checker.requireCodes(node, expected.options);
+  // A set of codes may hold others, which are told when it is stored; those that are known are named.
+  if (expected?.kind === 'list' && expected.of.type.kind === 'choice') checker.markCodes(node, expected.of.type.options);
   return checker.finish(node, result);
 }
 
@@ -303,6 +305,11 @@ class Checker {
 
   private checkCodes(node: Node, options: readonly TypeOption[]): void {
     this.reportAll(strangersIn(node, options));
+    this.markCodes(node, options);
+  }
+
+  /** Notes which option each text stands for that the node can yield. */
+  markCodes(node: Node, options: readonly TypeOption[]): void {
     for (const [literal, option] of chosenIn(node, options)) this.chosen.set(literal, option);
   }
 

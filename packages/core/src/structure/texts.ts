@@ -3,10 +3,14 @@ import { type CheckedExpression, checkExpression } from '../expressions/check.ts
 import { parseExpression, parseUnaryTests } from '../expressions/parse.ts';
 import type { Scope } from '../expressions/scope.ts';
 import { childrenOf, type Node } from '../expressions/tree.ts';
-import type { FindWorkflow, WorkflowScope } from '../expressions/workflow-scope.ts';
+import type { Type } from '../expressions/types.ts';
+import { type FindWorkflow, typeOfField, type WorkflowScope } from '../expressions/workflow-scope.ts';
 import type { DecisionTable } from '../model/decision-table.ts';
+import type { Field, SubField } from '../model/field.ts';
+import { findField } from '../model/lookup.ts';
 import { splitPath } from '../model/path.ts';
-import type { TextSite } from '../model/walk.ts';
+import type { PartKind } from '../model/shape.ts';
+import type { Part, Place, TextSite } from '../model/walk.ts';
 import type { Workflow } from '../model/workflow.ts';
 import { expressionsIn, parseTemplate } from '../templates/parse-template.ts';
 
@@ -28,9 +32,14 @@ const NONE: ReadonlySet<Node> = new Set();
 export class TextReader {
   readonly layout: WorkflowScope;
   private readonly known = new Map<Scope, Map<string, CheckedExpression | null>>();
+  private readonly find: FindWorkflow;
 
-  constructor(definition: Workflow, findWorkflow: FindWorkflow) {
-    this.layout = layOutScope(definition, (key) => (key === definition.key ? definition : findWorkflow(key)));
+  constructor(
+    private readonly definition: Workflow,
+    findWorkflow: FindWorkflow,
+  ) {
+    this.find = (key) => (key === definition.key ? definition : findWorkflow(key));
+    this.layout = layOutScope(definition, this.find);
   }
 
   read(site: TextSite): readonly ReadText[] {
@@ -39,9 +48,35 @@ export class TextReader {
       if (!scope) return [];
       if (site.reads === 'template') return this.template(site.text, scope, table);
       if (site.reads === 'tests') return this.tests(site, scope);
-      const checked = this.check(site.text, scope);
+      const expected = this.expectedOf(site);
+      const checked = expected ? read(site.text, scope, expected) : this.check(site.text, scope);
       return checked ? [{ checked, offset: 0, table, foreign: NONE }] : [];
     });
+  }
+
+  /** What an expression must give where it gives a choice a value, or several: its texts are options of that choice. */
+  private expectedOf({ place: { kind, part, owner } }: TextSite): Type | undefined {
+    const field = this.fieldGivenBy(kind, part, owner);
+    const type = field ? typeOfField(field, this.find) : undefined;
+    const one = type?.kind === 'list' ? type.of.type : type;
+    return one?.kind === 'choice' ? type : undefined;
+  }
+
+  private fieldGivenBy(kind: PartKind, part: Part, owner: Place | null): Field | SubField | null {
+    switch (kind) {
+      // A default, or what a computed field comes to.
+      case 'field':
+      case 'sub-field':
+        return part as unknown as Field | SubField;
+      case 'set':
+        return findField(this.definition, String(part.field));
+      case 'carried': {
+        const target = this.find(String(owner?.part.workflow));
+        return target && findField(target, String(part.field));
+      }
+      default:
+        return null;
+    }
   }
 
   private check(text: string, scope: Scope): CheckedExpression | null {
@@ -49,8 +84,7 @@ export class TextReader {
     this.known.set(scope, texts);
     const known = texts.get(text);
     if (known !== undefined) return known;
-    const parsed = parseExpression(text);
-    const checked = parsed.ok ? checkExpression(parsed.value, scope) : null;
+    const checked = read(text, scope);
     texts.set(text, checked);
     return checked;
   }
@@ -74,6 +108,11 @@ export class TextReader {
     const node: Node = { kind: 'in', value: value.value, tests: parsed.value.tests, span: value.value.span };
     return [{ checked: checkExpression(node, scope), offset: 0, table: null, foreign: nodesOf(value.value) }];
   }
+}
+
+function read(text: string, scope: Scope, expected?: Type): CheckedExpression | null {
+  const parsed = parseExpression(text);
+  return parsed.ok ? checkExpression(parsed.value, scope, expected) : null;
 }
 
 function nodesOf(node: Node): ReadonlySet<Node> {

@@ -5,7 +5,15 @@ import type { Command } from './commands.ts';
 import { Palette } from './Palette.tsx';
 
 /** What the open page offers, and the ways to every other page. */
-export function OpenPalette({ own, onClose }: { readonly own: readonly Command[]; readonly onClose: () => void }) {
+export function OpenPalette({
+  own,
+  takeTyped,
+  onClose,
+}: {
+  readonly own: readonly Command[];
+  readonly takeTyped: () => string;
+  readonly onClose: () => void;
+}) {
   const navigate = useNavigate();
   const { data = [] } = useQuery(workflowsQuery);
   const pages = [
@@ -24,5 +32,5 @@ export function OpenPalette({ own, onClose }: { readonly own: readonly Command[]
       go(`/workflows/${key}/versions`, `Versions of ${name}`, 'Workflow'),
     ]),
   ];
-  return <Palette commands={commands} onClose={onClose} />;
+  return <Palette commands={commands} takeTyped={takeTyped} onClose={onClose} />;
 }

@@ -19,7 +19,16 @@ export function fitOf({ name, group }: Command, typed: string): number | null {
 }
 
 /** Everything that can be gone to or done, found by typing. Mounted when it is first asked for; it opens then. */
-export function Palette({ commands, onClose }: { readonly commands: readonly Command[]; readonly onClose: () => void }) {
+export function Palette({
+  commands,
+  takeTyped,
+  onClose,
+}: {
+  readonly commands: readonly Command[];
+  /** Yields what was typed before the input was there, once. */
+  readonly takeTyped: () => string;
+  readonly onClose: () => void;
+}) {
   const [typed, setTyped] = useState('');
   useEffect(() => open(), []);
   const found = commands
@@ -46,6 +55,7 @@ export function Palette({ commands, onClose }: { readonly commands: readonly Com
         aria-expanded
         aria-controls="palette-list"
         aria-label="Find anything"
+        onFocus={() => setTyped((now) => now + takeTyped())}
         placeholder="A field, a stage, a condition, a page, a command …"
       />
       <Spotlight.ActionsList id="palette-list" role="listbox" aria-label="Found">

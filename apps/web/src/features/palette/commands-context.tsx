@@ -1,4 +1,16 @@
-import { createContext, lazy, type ReactNode, Suspense, useContext, useEffect, useMemo, useRef, useState } from 'react';
+import {
+  createContext,
+  lazy,
+  type ReactNode,
+  Suspense,
+  useCallback,
+  useContext,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+} from 'react';
 import type { Command } from './commands.ts';
 
 /** Loaded when it is first asked for: participants never need it. */
@@ -10,6 +22,8 @@ const CommandsContext = createContext<Registered>({ open: () => {}, offer: () =>
 /** Opens the palette, from anywhere, with Ctrl K; pages offer what can be done on them while they are open. */
 export function CommandsProvider({ children }: { readonly children: ReactNode }) {
   const [isOpen, setOpen] = useState(false);
+  const close = useCallback(() => setOpen(false), []);
+  const takeTyped = useEarlyTyping(isOpen, close);
   const offers = useRef(new Set<() => readonly Command[]>());
   const registered = useMemo(
     () => ({
@@ -35,11 +49,38 @@ export function CommandsProvider({ children }: { readonly children: ReactNode })
       {children}
       {isOpen && (
         <Suspense>
-          <OpenPalette own={[...offers.current].flatMap((commands) => commands())} onClose={() => setOpen(false)} />
+          <OpenPalette own={[...offers.current].flatMap((commands) => commands())} takeTyped={takeTyped} onClose={close} />
         </Suspense>
       )}
     </CommandsContext>
   );
+}
+
+/**
+ * Keeps what is typed between the key that opens the palette and the palette's own input, which is loaded and drawn first: whatever
+ * had the focus before must not take it (a letter sets a cell of the plan). Returns a function that yields it and ends the keeping.
+ */
+function useEarlyTyping(isOpen: boolean, onCancel: () => void): () => string {
+  const typed = useRef<string | null>(null);
+  useLayoutEffect(() => {
+    typed.current = isOpen ? '' : null;
+    if (!isOpen) return;
+    const onKey = (event: KeyboardEvent): void => {
+      if (typed.current === null) return;
+      event.stopPropagation();
+      if (event.key === 'Escape') onCancel();
+      else if (event.key === 'Backspace') typed.current = typed.current.slice(0, -1);
+      else if (event.key.length === 1 && !event.ctrlKey && !event.metaKey && !event.altKey) typed.current += event.key;
+      event.preventDefault();
+    };
+    window.addEventListener('keydown', onKey, { capture: true });
+    return () => window.removeEventListener('keydown', onKey, { capture: true });
+  }, [isOpen, onCancel]);
+  return useCallback(() => {
+    const kept = typed.current ?? '';
+    typed.current = null;
+    return kept;
+  }, []);
 }
 
 export const useCommands = (): Registered => useContext(CommandsContext);

@@ -1,10 +1,10 @@
-import { type CompiledWorkflow, findField, findStage, type OutcomeDifference } from '@ypomet/core';
+import { type CompiledWorkflow, findField, findStage, type OutcomeDifference, splitFieldPath } from '@ypomet/core';
+
+type Names = Pick<CompiledWorkflow, 'definition' | 'findWorkflow'>;
 
 /** In what a test's outcome differs, in a sentence. */
-export function differenceWords(
-  { step, what, key, expected, found }: OutcomeDifference,
-  { definition }: Pick<CompiledWorkflow, 'definition'>,
-): string {
+export function differenceWords({ step, what, key, expected, found }: OutcomeDifference, workflow: Names): string {
+  const { definition } = workflow;
   const stage = (own: string | null): string =>
     own === null ? 'nowhere, it is refused' : (findStage(definition, own)?.name ?? own);
   const at = `Step ${step}: `;
@@ -12,15 +12,15 @@ export function differenceWords(
     case 'to':
       return `${at}went to ${stage(expected)}, now goes to ${stage(found)}.`;
     case 'treatment':
-      return `${at}${(key && findField(definition, key)?.name) ?? key} was ${expected ?? 'as planned'}, now is ${found ?? 'as planned'}.`;
+      return `${at}${key === null ? 'the form' : fieldWords(key, workflow)} was ${expected ?? 'as planned'}, now is ${found ?? 'as planned'}.`;
     case 'sent':
-      return `${at}now sends ${found}.`;
+      return `${at}now sends ${deliveryWords(found ?? '', workflow)}.`;
     case 'not-sent':
-      return `${at}no longer sends ${expected}.`;
+      return `${at}no longer sends ${deliveryWords(expected ?? '', workflow)}.`;
     case 'opened':
-      return `${at}now opens ${found}.`;
+      return `${at}now opens ${openedWords(found ?? '', workflow)}.`;
     case 'not-opened':
-      return `${at}no longer opens ${expected}.`;
+      return `${at}no longer opens ${openedWords(expected ?? '', workflow)}.`;
     case 'answer':
       return `${at}said “${expected ?? 'nothing'}”, now says “${found ?? 'nothing'}”.`;
     case 'not-reached':
@@ -28,4 +28,32 @@ export function differenceWords(
     default:
       return what satisfies never;
   }
+}
+
+/** A field, or a sub-field with its table, by name; by its key where it is gone. */
+function fieldWords(path: string, { definition }: Names): string {
+  const { field: key, sub } = splitFieldPath(path);
+  const field = findField(definition, key);
+  if (!field || sub === null) return field?.name ?? path;
+  const cell = field.type === 'table' ? field.fields.find((own) => own.key === sub) : undefined;
+  return `${field.name}: ${cell?.name ?? sub}`;
+}
+
+/** A delivery as a test keeps it, `name → receivers: subject`, with the names of roles in place of their keys. */
+function deliveryWords(kept: string, { definition }: Names): string {
+  const parts = /^(.*? → )(.*?)(: .*)$/s.exec(kept);
+  if (!parts) return kept;
+  const [, name = '', receivers = '', rest = ''] = parts;
+  const named = receivers.split(', ').map((one) => definition.roles.find(({ key }) => key === one)?.name ?? one);
+  return `${name}${named.join(', ')}${rest}`;
+}
+
+/** A follow-up as a test keeps it, `workflow by hand-off for row id`, with names in place of keys. */
+function openedWords(kept: string, { findWorkflow }: Names): string {
+  const parts = /^(\S+) by (\S+)( for row .*)?$/s.exec(kept);
+  const [, workflow = '', handOff = '', row] = parts ?? [];
+  const target = findWorkflow(workflow);
+  if (!target) return kept;
+  const by = target.handOffs.find(({ key }) => key === handOff)?.name ?? handOff;
+  return `${target.name} by “${by}”${row === undefined ? '' : ', for one row'}`;
 }

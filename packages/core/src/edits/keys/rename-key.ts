@@ -7,6 +7,7 @@ import { type KeySite, mapDefinition, type Place, type TextSite } from '../../mo
 import type { Workflow } from '../../model/workflow.ts';
 import { type Diagnostic, diagnostic } from '../../shared/diagnostic.ts';
 import { equalJson } from '../../shared/equal-json.ts';
+import type { Json } from '../../shared/json.ts';
 import { failure, success } from '../../shared/result.ts';
 import { term } from '../../shared/terms.ts';
 import { differencesBetween } from '../../structure/differences.ts';
@@ -84,11 +85,17 @@ export const renameKey: EditKind<RenameKey, RenameKey | Revert | Together<Rename
   },
 };
 
+const isObject = (json: Json | undefined): json is { readonly [key: string]: Json } =>
+  json !== null && typeof json === 'object' && !Array.isArray(json);
+
 /** One renaming, carried through a definition. */
 class Renaming {
   readonly faults: Diagnostic[] = [];
   private readonly old: string;
   private readonly owner: string;
+  /** The sub-field that an option belongs to. */
+  private readonly column: string;
+  private readonly isInRows: boolean;
   private readonly options: ReturnType<typeof optionPaths>;
 
   constructor(
@@ -102,11 +109,44 @@ class Renaming {
     this.old = steps.at(-1) ?? '';
     /** The table, or decision table, that a sub-field or a column belongs to. */
     this.owner = steps[1] ?? '';
+    this.isInRows = steps[2] === 'fields';
+    this.column = steps[3] ?? '';
     this.options = optionPaths(definition, reader.layout.keyOptions);
   }
 
   part({ part, path, kind }: Place): Place['part'] {
-    return path === this.path ? { ...part, [keyPropertyOf(kind)]: this.to } : part;
+    if (path === this.path) return { ...part, [keyPropertyOf(kind)]: this.to };
+    if (kind === 'test') return this.withValues(part, 'start');
+    return kind === 'step' ? this.withValues(part, 'entered') : part;
+  }
+
+  /** A kept test's values, with an option's new code and a column's new key. */
+  private withValues(part: Place['part'], property: 'start' | 'entered'): Place['part'] {
+    if (this.kind !== 'option' && this.kind !== 'sub-field') return part;
+    const values = part[property] as Readonly<Record<string, Json>>;
+    const value = values[this.owner];
+    if (value === undefined) return part;
+    const after = this.kind === 'option' && !this.isInRows ? this.withCode(value) : this.withCells(value);
+    return after === value ? part : { ...part, [property]: { ...values, [this.owner]: after } };
+  }
+
+  private withCode(value: Json): Json {
+    if (Array.isArray(value)) return value.includes(this.old) ? value.map((one) => this.withCode(one)) : value;
+    return value === this.old ? this.to : value;
+  }
+
+  /** Rows as they are kept: `{"id": …, "values": {…}}`, by sub-field. */
+  private withCells(rows: Json): Json {
+    if (!Array.isArray(rows)) return rows;
+    return rows.map((row) => {
+      const cells = isObject(row) ? row.values : undefined;
+      if (!isObject(row) || !isObject(cells)) return row;
+      const changed = Object.entries(cells).map(([key, value]): readonly [string, Json] => {
+        if (this.kind === 'sub-field') return [key === this.old ? this.to : key, value];
+        return [key, key === this.column ? this.withCode(value) : value];
+      });
+      return { ...row, values: Object.fromEntries(changed) };
+    });
   }
 
   key(site: KeySite): string {
