@@ -127,7 +127,14 @@ test('an analyst builds a workflow from nothing, publishes it, and a record runs
     await inspector.getByRole('button', { name: 'Delete', exact: true }).click();
     const question = page.getByRole('alertdialog', { name: 'Delete with its uses' });
     await expect(question).toContainText('The field “Nights” is used by the adjustment “Nights away”.');
-    await question.getByRole('button', { name: 'Delete it with these' }).click();
+    await expect(question).toContainText(
+      'Stays, with an expression that is a fault until you mend it: the adjustment “Nights away”.',
+    );
+    await expect(question.getByRole('button', { name: 'Keep it' })).toBeFocused();
+    await page.keyboard.press('Enter');
+    await expect(inspector.getByRole('button', { name: 'Delete', exact: true })).toBeFocused();
+    await page.keyboard.press('Enter');
+    await question.getByRole('button', { name: 'Delete it, leave 1 fault to mend' }).click();
     await expect(page.getByRole('button', { name: 'Nights', exact: true })).toHaveCount(0);
     await page.getByRole('button', { name: 'Undo' }).click();
     await expect(page.getByRole('button', { name: 'Nights', exact: true })).toBeVisible();

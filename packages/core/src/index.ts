@@ -25,6 +25,7 @@ export type { EditContext, EditSentence } from './edits/edit.ts';
 export { followRenames } from './edits/follow-renames.ts';
 export type { RenameKey } from './edits/keys/rename-key.ts';
 export { nameOfPart, partAround, termOfPart } from './edits/naming.ts';
+export { type Deletion, foreseeDeletion } from './edits/parts/delete-part.ts';
 export { type IdentifiedEdit, type Rebased, rebaseEdits, renamesIn } from './edits/rebase.ts';
 export { EDIT_KINDS, Edit, type SingleEdit } from './edits/registry.ts';
 export { tellDifference } from './edits/tell-difference.ts';

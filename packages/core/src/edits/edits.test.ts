@@ -2,19 +2,25 @@ import { describe, expect, test } from '@jest/globals';
 import { richWorkflow } from '@ypomet/testkit/rich-workflow';
 import type { FindWorkflow } from '../expressions/workflow-scope.ts';
 import { compileWorkflow } from '../flow/compile-workflow.ts';
-import { describeDiagnostic, describeEdit } from '../messages/describe.ts';
+import { describeDiagnostic, describeEdit, describeTerm } from '../messages/describe.ts';
 import { parseWorkflow } from '../model/read-workflow.ts';
 import type { Workflow } from '../model/workflow.ts';
+import { isFault } from '../shared/codes.ts';
 import { differencesBetween } from '../structure/differences.ts';
 import { findPart } from '../structure/places.ts';
 import { applyEdit, type Edited } from './apply-edit.ts';
 import { followRenames } from './follow-renames.ts';
+import { partAround, termOfPart } from './naming.ts';
+import { foreseeDeletion } from './parts/delete-part.ts';
 import { rebaseEdits, renamesIn } from './rebase.ts';
 import type { Edit } from './registry.ts';
 import { tellDifference } from './tell-difference.ts';
 import { makeReadIn } from './whole/read-in.ts';
 
 const rich = richWorkflow();
+/** Whether a fault is of an expression's text; a workflow without an end, say, is a fault of its own. */
+const isOfExpression = (path: string): boolean =>
+  /\.(when|condition|expression|value|default|offeredWhen|then|body|subject|text)\b/.test(path);
 
 function made(edit: Edit, definition: Workflow = rich, findWorkflow: FindWorkflow = () => null): Edited {
   const result = applyEdit(definition, edit, { findWorkflow });
@@ -216,6 +222,48 @@ describe('deleting', () => {
     const without = after({ type: 'delete-part', part: 'fields.amount', withUses: true });
     expect(without.handOffs.find(({ key }) => key === 'pass')?.sets).toEqual([]);
     expect(compileWorkflow(without).diagnostics.map(({ path }) => path)).toContain('fields.total.expression');
+  });
+
+  test('what follows is foreseen: what goes, what stays without it, and what will be a fault', () => {
+    const faultsOf = (definition: Workflow): readonly string[] =>
+      compileWorkflow(definition)
+        .diagnostics.filter(isFault)
+        .map(({ path }) => path);
+    const [faultsBefore, context] = [new Set(faultsOf(rich)), { findWorkflow: () => null }];
+    const deletable = [
+      ...rich.fields.map(({ key }) => `fields.${key}`),
+      ...rich.stages.map(({ key }) => `stages.${key}`),
+      ...rich.decisionTables.map(({ key }) => `decisionTables.${key}`),
+      ...rich.handOffs.map(({ key }) => `handOffs.${key}`),
+    ];
+    let broken = 0;
+    for (const path of deletable) {
+      const [foreseen, edited] = [
+        foreseeDeletion(rich, path, context),
+        applyEdit(rich, { type: 'delete-part', part: path, withUses: true }, context),
+      ];
+      if (!edited.ok || !foreseen) continue;
+      const breaks = foreseen.breaks.map((one) => describeTerm(one));
+      const { definition } = edited.value;
+      const fresh = faultsOf(definition).filter((fault) => !faultsBefore.has(fault) && isOfExpression(fault));
+      broken += fresh.length;
+      for (const fault of fresh) expect(breaks).toContain(describeTerm(termOfPart(definition, partAround(definition, fault))));
+      for (const gone of foreseen.goes) expect(breaks).not.toContain(describeTerm(gone));
+    }
+    expect(broken).toBeGreaterThan(10);
+    const { goes, loses, breaks } = foreseeDeletion(rich, 'stages.look', context) ?? { goes: [], loses: [], breaks: [] };
+    expect([goes, loses, breaks].map((terms) => terms.map((one) => describeTerm(one)))).toMatchInlineSnapshot(`
+[
+  [
+    "the branch “Quick” of the hand-off “Send”",
+    "the hand-off “Close”",
+  ],
+  [
+    "the adjustment “Away”",
+  ],
+  [],
+]
+`);
   });
 
   test('an adjustment or check of a stage alone goes with it: without stages it would be one of all', () => {

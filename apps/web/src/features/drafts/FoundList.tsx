@@ -17,15 +17,19 @@ const begun = (words: string): string => words.charAt(0).toUpperCase() + words.s
 export function PartLink({
   definition,
   path,
+  isWithin = false,
   onGo,
 }: {
   readonly definition: Workflow;
   readonly path: string;
+  /** Whether it stands within a line. */
+  readonly isWithin?: boolean;
   readonly onGo?: (() => void) | undefined;
 }) {
+  const name = describeTerm(termOfPart(definition, partAround(definition, path)));
   return (
     <Link to={addressOfPart(definition, path)} state={{ isShown: true }} className={classes.part} onClick={onGo}>
-      {begun(describeTerm(termOfPart(definition, partAround(definition, path))))}
+      {isWithin ? name : begun(name)}
     </Link>
   );
 }
@@ -59,7 +63,7 @@ export function FoundList({
                 {more.slice(0, first).map((one, index) => (
                   <span key={one}>
                     {index > 0 && ', '}
-                    <PartLink definition={definition} path={one} onGo={onGo} />
+                    <PartLink definition={definition} path={one} isWithin onGo={onGo} />
                   </span>
                 ))}
                 {more.length > first && `, and ${more.length - first} more`}

@@ -1,5 +1,13 @@
 import { UnstyledButton } from '@mantine/core';
-import { describeDiagnostic, describeExpression, type Node, type Scope, type Type, type Wording } from '@ypomet/core';
+import {
+  type Diagnostic,
+  describeDiagnostic,
+  describeExpression,
+  type Node,
+  type Scope,
+  type Type,
+  type Wording,
+} from '@ypomet/core';
 import { lazy, Suspense, useCallback, useEffect, useId, useRef, useState } from 'react';
 import { useWording } from '../conditions/use-place.ts';
 import classes from './ExpressionField.module.css';
@@ -62,9 +70,11 @@ function Worded({
   const id = useId();
   const [typed, setTyped] = useState(() => (at && unfinished.find(at.workflow, at.path)) ?? text);
   const [kept, setKept] = useState(text);
-  const isNothing = isOptional && typed.trim() === '';
   const { node, diagnostics } = readText(typed, scope, expected);
-  const [fault] = isNothing ? [] : diagnostics;
+  /** Where no expression is needed, an empty text lacks nothing. */
+  const faultsIn = (given: string): readonly Diagnostic[] =>
+    isOptional && given.trim() === '' ? [] : readText(given, scope, expected).diagnostics;
+  const [fault] = isOptional && typed.trim() === '' ? [] : diagnostics;
   if (kept !== text) {
     setKept(text);
     if (!fault) setTyped(text);
@@ -116,7 +126,7 @@ function Worded({
     scope,
     expected,
     wording: wording,
-    faults: (given: string) => readText(given, scope, expected).diagnostics,
+    faults: faultsIn,
   };
   return (
     <div className={classes.field} role="group" aria-labelledby={id} onBlur={flush}>

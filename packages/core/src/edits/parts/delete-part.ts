@@ -4,11 +4,11 @@ import { type KeySite, mapDefinition, walkDefinition } from '../../model/walk.ts
 import type { Workflow } from '../../model/workflow.ts';
 import { diagnostic } from '../../shared/diagnostic.ts';
 import { failure, type Result, success } from '../../shared/result.ts';
-import { term } from '../../shared/terms.ts';
+import { type Term, term } from '../../shared/terms.ts';
 import { findList, findPart } from '../../structure/places.ts';
 import { makeReferences, pathOfTarget, type Use } from '../../structure/references.ts';
 import { type EditContext, type EditKind, PartPath } from '../edit.ts';
-import { findInList, nameOfPart, placeOf, termsOfUses, unknownPart } from '../naming.ts';
+import { findInList, nameOfPart, placeOf, termOfPart, termsOfUses, unknownPart } from '../naming.ts';
 import { readPart } from '../part-schemas.ts';
 import { pathAfter } from '../renamed-paths.ts';
 
@@ -104,6 +104,36 @@ function findDoomed(definition: Workflow, path: Path): Result<ReadonlySet<Path>>
     }
   }
   return success(doomed);
+}
+
+/** What follows when a part is deleted together with its uses. */
+export type Deletion = {
+  /** Parts that are about it, and go with it. */
+  readonly goes: readonly Term[];
+  /** Parts that name it, and stay without it. */
+  readonly loses: readonly Term[];
+  /** Parts with an expression that reads it: they stay, and the expression is a fault until it is mended. */
+  readonly breaks: readonly Term[];
+};
+
+/** Foresees what `delete-part` with its uses would do to other parts; null where it would be refused. */
+export function foreseeDeletion(definition: Workflow, path: Path, context: EditContext): Deletion | null {
+  const doomed = findDoomed(definition, path);
+  if (!doomed.ok || !findInList(definition, path)) return null;
+  const isDoomed = (part: Path): boolean => [...doomed.value].some((own) => isWithin(part, own));
+  const staying = usesOf(definition, path, context).filter(({ part }) => !isDoomed(part));
+  const gone = [...doomed.value].filter((part) => part !== path);
+  const outermost = gone.filter((part) => !gone.some((other) => other !== part && isWithin(part, other)));
+  const breaking = staying.filter(({ as }) => as === 'expression');
+  const broken = new Set(breaking.map(({ part }) => part));
+  return {
+    goes: outermost.map((part) => termOfPart(definition, part)),
+    loses: termsOfUses(
+      definition,
+      staying.filter(({ part }) => !broken.has(part)),
+    ),
+    breaks: termsOfUses(definition, breaking),
+  };
 }
 
 function deleteWithUses(definition: Workflow, path: Path): Result<Workflow> {

@@ -1,19 +1,22 @@
 import { Button, UnstyledButton } from '@mantine/core';
 import {
   applyEdit,
+  type Deletion,
   describeDiagnostic,
   describeTerm,
   findList,
   findPart,
+  foreseeDeletion,
   joinPath,
   makeKey,
   nameOfPart,
   type Path,
   splitPath,
+  type Term,
   termOfPart,
   usersOf,
 } from '@ypomet/core';
-import { type ReactNode, useMemo, useState } from 'react';
+import { type ReactNode, useMemo, useRef, useState } from 'react';
 import { useDraft } from '../../drafts/draft-context.tsx';
 import inspector from '../Inspector.module.css';
 import { type Selection, selectionOf } from '../selection.ts';
@@ -43,31 +46,60 @@ export function useMove(part: Path): { readonly earlier: (() => void) | null; re
 /** Deletes a part; where something uses it, that is said first, and asked. */
 export function useDelete(part: Path, onGone: () => void): { readonly ask: () => void; readonly question: ReactNode } {
   const { store, definition } = useDraft();
-  const [uses, setUses] = useState<string | null>(null);
+  const [uses, setUses] = useState<{ readonly said: string; readonly deletion: Deletion } | null>(null);
+  const asker = useRef<Element | null>(null);
   const remove = (withUses: boolean): void => {
     setUses(null);
     if (store.edit({ type: 'delete-part', part, withUses })) onGone();
   };
   const ask = (): void => {
+    asker.current = document.activeElement;
     const asked = applyEdit(definition, { type: 'delete-part', part, withUses: false }, store.editing);
     const [why] = asked.ok ? [] : asked.diagnostics;
-    if (why?.code === 'edit/in-use') setUses(describeDiagnostic(why));
-    else remove(false);
+    const deletion = why?.code === 'edit/in-use' ? foreseeDeletion(definition, part, store.editing) : null;
+    if (why && deletion) setUses({ said: describeDiagnostic(why), deletion });
+    // What can't be deleted is refused, with the reason.
+    else remove(why?.code === 'edit/in-use');
+  };
+  const keep = (): void => {
+    setUses(null);
+    if (asker.current instanceof HTMLElement) asker.current.focus();
   };
   const question = uses !== null && (
-    <div className={classes.ask} role="alertdialog" aria-label="Delete with its uses">
-      <span>{uses}</span>
+    <div className={classes.ask} role="alertdialog" aria-label="Delete with its uses" ref={showQuestion}>
+      <span>{uses.said}</span>
+      <Follows said="Goes with it" terms={uses.deletion.goes} />
+      <Follows said="No longer names it" terms={uses.deletion.loses} />
+      <Follows said="Stays, with an expression that is a fault until you mend it" terms={uses.deletion.breaks} />
       <span>
         <Button size="compact-sm" color="red" onClick={() => remove(true)}>
-          Delete it with these
+          {deleteWords(uses.deletion)}
         </Button>{' '}
-        <Button size="compact-sm" variant="default" onClick={() => setUses(null)}>
+        <Button size="compact-sm" variant="default" onClick={keep}>
           Keep it
         </Button>
       </span>
     </div>
   );
   return { ask, question };
+}
+
+/** A question is asked where it is seen: below a long panel it would be missed. Its last button, which changes nothing, takes the focus. */
+function showQuestion(question: HTMLElement | null): void {
+  question?.scrollIntoView?.({ block: 'nearest' });
+  const buttons = question?.querySelectorAll('button') ?? [];
+  buttons[buttons.length - 1]?.focus({ preventScroll: true });
+}
+
+/** What the button does: parts that go are deleted with it, expressions that read it are left to be mended. */
+function deleteWords({ goes, breaks }: Deletion): string {
+  if (breaks.length > 0)
+    return breaks.length === 1 ? 'Delete it, leave 1 fault to mend' : `Delete it, leave ${breaks.length} faults to mend`;
+  return goes.length > 0 ? 'Delete it with these' : 'Delete it';
+}
+
+function Follows({ said, terms }: { readonly said: string; readonly terms: readonly Term[] }) {
+  return terms.length > 0 && <span>{`${said}: ${terms.map((one) => describeTerm(one)).join(', ')}.`}</span>;
 }
 
 /** Copies a part, moves it, or deletes it. */
