@@ -136,6 +136,18 @@ test('an analyst builds a workflow from nothing, publishes it, and a record runs
     await page.keyboard.press('Enter');
     await question.getByRole('button', { name: 'Delete it, leave 1 fault to mend' }).click();
     await expect(page.getByRole('button', { name: 'Nights', exact: true })).toHaveCount(0);
+    await kept(page);
+    // Undo goes on after a reload, and after having been elsewhere.
+    await page.reload();
+    await expect(page.getByRole('button', { name: 'Nights', exact: true })).toHaveCount(0);
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await expect(page.getByRole('button', { name: 'Nights', exact: true })).toBeVisible();
+    await kept(page);
+    await page.getByRole('link', { name: 'Desk', exact: true }).click();
+    await page.waitForURL(/\/desk/);
+    await page.goBack();
+    await page.getByRole('button', { name: 'Redo' }).click();
+    await expect(page.getByRole('button', { name: 'Nights', exact: true })).toHaveCount(0);
     await page.getByRole('button', { name: 'Undo' }).click();
     await expect(page.getByRole('button', { name: 'Nights', exact: true })).toBeVisible();
     await kept(page);

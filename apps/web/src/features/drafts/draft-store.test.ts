@@ -378,3 +378,95 @@ describe('two changes of the same thing', () => {
     expect(store.get().definition.plan.kind).toMatchObject({ check: 'nudged', done: 'optional' });
   });
 });
+
+describe('the page that comes after', () => {
+  /** A reload: what the page before kept, read by a page that loads the draft anew. */
+  const reloaded = async (): Promise<DraftStore> => {
+    const steps = store.steps();
+    const { definition, revision } = server;
+    const next = new DraftStore('purchase', { definition, revision, publishedVersion: null, differs: true }, (message) =>
+      notices.push(message),
+    );
+    await next.recall(JSON.parse(JSON.stringify(steps)));
+    return next;
+  };
+
+  test('goes on with undo and redo where the one before left them', async () => {
+    const states = [store.get().definition];
+    for (const edit of [added('first'), cell('price', 'hidden'), added('second')]) {
+      store.edit(edit);
+      states.push(store.get().definition);
+    }
+    store.undo();
+    await store.settle();
+    const next = await reloaded();
+    expect(next.get()).toMatchObject({ canUndo: true, canRedo: true, definition: states[2] });
+    next.redo();
+    expect(next.get().definition).toEqual(states[3]);
+    for (const before of [states[2], states[1], states[0]]) {
+      next.undo();
+      expect(next.get().definition).toEqual(before);
+    }
+    expect(next.get().canUndo).toBe(false);
+    await next.settle();
+    expect(server.definition).toEqual(states[0]);
+    expect(notices).toEqual([]);
+  });
+
+  test('has what arrived although the answer was lost', async () => {
+    store.edit(added('kept'));
+    await store.settle();
+    store.edit(added('late'));
+    store.leave();
+    const arrives = await reloaded();
+    arrives.undo();
+    await arrives.settle();
+    expect(server.definition.fields.some(({ key }) => key === 'late')).toBe(false);
+    await store.settle();
+  });
+
+  test('leaves out what never reached the server', async () => {
+    store.edit(added('kept'));
+    await store.settle();
+    server.isDown = true;
+    store.edit(added('lost'));
+    await store.settle().catch(() => {});
+    const steps = store.steps();
+    server.isDown = false;
+    const { definition, revision } = server;
+    const next = new DraftStore('purchase', { definition, revision, publishedVersion: null, differs: true }, () => {});
+    await next.recall(steps);
+    next.undo();
+    await next.settle();
+    expect(notices).toEqual([]);
+    expect(server.definition).toEqual(sampleWorkflow());
+  });
+
+  test('leaves alone what a colleague did meanwhile, and takes over nothing where they gave other keys', async () => {
+    store.edit(cell('price', 'hidden'));
+    await store.settle();
+    server.apply(added('theirs'));
+    const next = await reloaded();
+    next.undo();
+    await next.settle();
+    expect(server.definition.fields.some(({ key }) => key === 'theirs')).toBe(true);
+    expect(server.definition.plan.price?.done).toBe(sampleWorkflow().plan.price?.done);
+    server.apply({ type: 'rename-key', part: 'fields.price', key: 'cost' });
+    expect((await reloaded()).get()).toMatchObject({ canUndo: false, canRedo: false });
+  });
+
+  test('takes back first what it did itself before the steps were there', async () => {
+    store.edit(added('before'));
+    await store.settle();
+    const { definition, revision } = server;
+    const next = new DraftStore('purchase', { definition, revision, publishedVersion: null, differs: true }, () => {});
+    const recalled = next.recall(store.steps());
+    next.edit(added('after'));
+    await recalled;
+    next.undo();
+    expect(next.get().definition.fields.at(-1)?.key).toBe('before');
+    next.undo();
+    expect(next.get()).toMatchObject({ canUndo: false });
+    await next.settle();
+  });
+});

@@ -15,6 +15,7 @@ import {
 import { callApi } from '../../shared/api.ts';
 import { ApiProblem } from '../../shared/problems.ts';
 import { type Conflict, findConflicts } from './conflicts.ts';
+import type { KeptSteps, Step } from './kept-steps.ts';
 
 export type { Conflict } from './conflicts.ts';
 
@@ -34,9 +35,6 @@ export type DraftSnapshot = {
   readonly canUndo: boolean;
   readonly canRedo: boolean;
 };
-
-/** What takes back the edit of an id. */
-type Step = { readonly id: string; readonly inverse: Edit };
 
 /** What happened to the definition: an edit was applied, or it is another one altogether. */
 export type DraftChange =
@@ -132,6 +130,33 @@ export class DraftStore {
     this.redoStack = this.redoStack.slice(0, -1);
     const back = this.apply(step.inverse);
     if (back) this.undoStack = [...this.undoStack, back];
+    this.update({});
+  }
+
+  /** Undo and redo as they are, for the page that comes after this one. */
+  steps(): KeptSteps {
+    const { undoStack: undo, redoStack: redo, pending, snapshot } = this;
+    return { revision: snapshot.revision, pending: pending.map(({ id }) => id), undo, redo };
+  }
+
+  /**
+   * Goes on with the undo and redo of the page before. Steps whose edits never reached the server are left out. Where somebody else
+   * gave a part another key meanwhile, nothing is taken over: the steps name parts by the keys of then.
+   */
+  async recall({ revision, pending, undo, redo }: KeptSteps): Promise<void> {
+    const since = await this.editsSince(revision).catch((error: unknown) => {
+      if (error instanceof Error) return null;
+      throw error;
+    });
+    if (!since) return;
+    const arrived = new Set(since.map(({ id }) => id));
+    const own = new Set([...undo, ...redo].map(({ id }) => id));
+    if (since.some(({ id, renames }) => renames.length > 0 && (id === null || !own.has(id)))) return;
+    const lost = new Set(pending.filter((id) => !arrived.has(id)));
+    const kept = (steps: readonly Step[]): readonly Step[] => steps.filter(({ id }) => !lost.has(id));
+    // What was done here meanwhile is taken back first, and ends what could be done again.
+    if (this.undoStack.length === 0) this.redoStack = kept(redo);
+    this.undoStack = [...kept(undo), ...this.undoStack];
     this.update({});
   }
 
@@ -326,15 +351,19 @@ export class DraftStore {
 
   private async load() {
     const fresh = await callApi('draft', { params: { key: this.key } });
+    return { fresh, since: await this.editsSince(this.snapshot.revision) };
+  }
+
+  private async editsSince(revision: number) {
     const since = [];
     let after: string | undefined;
     do {
-      const query = { since: this.snapshot.revision, limit: MAX_AT_ONCE, ...(after === undefined ? {} : { after }) };
+      const query = { since: revision, limit: MAX_AT_ONCE, ...(after === undefined ? {} : { after }) };
       const page = await callApi('draftEdits', { params: { key: this.key }, query });
       since.push(...page.entries);
       after = page.next ?? undefined;
     } while (after !== undefined);
-    return { fresh, since };
+    return since;
   }
 
   private tell(change: DraftChange): void {

@@ -3,6 +3,7 @@ import type { Session } from '@ypomet/contract';
 import { createContext, useContext } from 'react';
 import { callApi } from '../../shared/api.ts';
 import { ApiProblem } from '../../shared/problems.ts';
+import { forgetTab } from '../../shared/tab-storage.ts';
 import { forgetLocalCopies } from '../unfinished/local-copy.ts';
 
 export const sessionQuery = queryOptions({
@@ -54,6 +55,7 @@ export function useSignOut() {
     mutationFn: () => callApi('signOut'),
     onSuccess: () => {
       forgetLocalCopies();
+      forgetTab();
       client.clear();
       client.setQueryData(sessionQuery.queryKey, null);
     },

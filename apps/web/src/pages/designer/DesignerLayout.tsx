@@ -9,6 +9,7 @@ import { addressOfPart } from '../../features/drafts/address-of-part.ts';
 import { Conflicts } from '../../features/drafts/Conflicts.tsx';
 import { DraftProvider, useDraft, useDraftState } from '../../features/drafts/draft-context.tsx';
 import { DraftStore } from '../../features/drafts/draft-store.ts';
+import { keepSteps, takeSteps } from '../../features/drafts/kept-steps.ts';
 import { OpenPoints } from '../../features/drafts/OpenPoints.tsx';
 import { PresenceProvider, usePresence } from '../../features/drafts/presence.tsx';
 import { draftQuery, fileToReadInKey } from '../../features/drafts/queries.ts';
@@ -16,6 +17,7 @@ import { Keys as KeysOfHelp, showKeys } from '../../features/help/Keys.tsx';
 import { type Command, partCommands } from '../../features/palette/commands.ts';
 import { useOffer } from '../../features/palette/commands-context.tsx';
 import { RehearsalKeeper } from '../../features/rehearsal/rehearsal-context.tsx';
+import { sessionQuery, useSession } from '../../features/session/queries.ts';
 import { LeaveGuard } from '../../shared/LeaveGuard.tsx';
 import { Loaded } from '../../shared/Loaded.tsx';
 import classes from './Designer.module.css';
@@ -31,11 +33,28 @@ export function DesignerLayout() {
   const { workflow = '' } = useParams();
   const query = useQuery(draftQuery(workflow));
   const [store, setStore] = useState<DraftStore | null>(null);
+  const { member } = useSession();
+  const client = useQueryClient();
   useEffect(() => {
     if (query.data && store?.key !== workflow) {
-      setStore(new DraftStore(workflow, query.data, (message) => notifications.show({ message, color: 'yellow' })));
+      const opened = new DraftStore(workflow, query.data, (message) => notifications.show({ message, color: 'yellow' }));
+      const steps = takeSteps(member.id, workflow);
+      if (steps) void opened.recall(steps);
+      setStore(opened);
     }
-  }, [query.data, workflow, store]);
+  }, [query.data, workflow, store, member.id]);
+  useEffect(() => {
+    if (!store) return;
+    const keep = (): void => {
+      // Whoever signs out leaves nothing behind.
+      if (client.getQueryData(sessionQuery.queryKey)) keepSteps(member.id, store.key, store.steps());
+    };
+    window.addEventListener('pagehide', keep);
+    return () => {
+      window.removeEventListener('pagehide', keep);
+      keep();
+    };
+  }, [store, member.id, client]);
   const { pathname } = useLocation();
   if (/\/workflows\/[^/]+\/?$/.test(pathname)) return <Navigate to={`/workflows/${workflow}/plan`} replace />;
   if (!store || store.key !== workflow) {
