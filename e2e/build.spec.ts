@@ -153,6 +153,18 @@ test('an analyst builds a workflow from nothing, publishes it, and a record runs
     await kept(page);
   });
 
+  await test.step('a workflow that is named for the first time is known without a reload', async () => {
+    await page.getByRole('button', { name: 'Ticket number', exact: true }).click();
+    await choose(page, 'Type', 'Reference to a record');
+    for (const name of ['Condition report', 'Object loan', 'Transport booking']) {
+      await choose(page, 'To a record of', name);
+      await kept(page);
+    }
+    await expect(page.getByRole('button', { name: /\d+ faults?/ })).toHaveCount(0);
+    await choose(page, 'Type', 'Text');
+    await kept(page);
+  });
+
   await test.step('a field is moved with the keyboard', async () => {
     await page.getByRole('gridcell', { name: /^Destination at Request/ }).click();
     await page.keyboard.press('Alt+ArrowUp');

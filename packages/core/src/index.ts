@@ -297,6 +297,7 @@ export { findSuggestion } from './shared/suggestion.ts';
 export { type Term, term } from './shared/terms.ts';
 export { isWellFormed } from './shared/well-formed.ts';
 export { applyDifferences, type Difference, differencesBetween } from './structure/differences.ts';
+export { workflowsNamedBy } from './structure/named-workflows.ts';
 export { findList, findPart } from './structure/places.ts';
 export { makeReferences, type References, type Use } from './structure/references.ts';
 export { fieldAt, isWithin, readAtStages, stagesByPart, type UsedParts, usedPartsOf, usersOf } from './structure/used-parts.ts';

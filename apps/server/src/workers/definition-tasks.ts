@@ -16,6 +16,7 @@ import {
   type Surroundings,
   termOfIssue,
   type Workflow,
+  workflowsNamedBy,
   writeWorkflow,
 } from '@ypomet/core';
 import { MAX_DETAILS } from '../problem.ts';
@@ -108,16 +109,6 @@ function openNeighbours(texts: Readonly<Record<string, string>>): (key: string) 
   return (key) => known.get(key) ?? null;
 }
 
-/** Returns the keys of the workflows that a definition refers to. */
-function refersTo(workflow: Workflow): readonly string[] {
-  const fields = workflow.fields.flatMap((field) => [field, ...(field.type === 'table' ? field.fields : [])]);
-  const keys = [
-    ...fields.flatMap((field) => (field.type === 'reference' ? [field.workflow] : [])),
-    ...workflow.handOffs.flatMap(({ followUps }) => followUps.map((followUp) => followUp.workflow)),
-  ];
-  return [...new Set(keys)];
-}
-
 /** Whether an edit reads the expressions of its definition: a renaming changes names in them, a deletion looks who uses the part. */
 const readsExpressions = (edit: Edit): boolean =>
   edit.type === 'together' ? edit.edits.some(readsExpressions) : edit.type === 'rename-key' || edit.type === 'delete-part';
@@ -137,7 +128,8 @@ export const definitionTasks: DefinitionTasks = {
       return invalid(issues.map((issue) => diagnostic('workflow/shape', issue.path.join('.'), { detail: termOfIssue(issue) })));
     }
     let current = openDefinition(definition);
-    const asksFor = neighbours === null && request.data.edits.some(({ edit }) => readsExpressions(edit)) ? refersTo(current) : [];
+    const asksFor =
+      neighbours === null && request.data.edits.some(({ edit }) => readsExpressions(edit)) ? workflowsNamedBy(current) : [];
     if (asksFor.length > 0) return done({ asksFor });
     const findWorkflow = openNeighbours(neighbours ?? {});
     const applied = [];
@@ -176,7 +168,7 @@ export const definitionTasks: DefinitionTasks = {
 
   refersTo: (definition) => {
     const workflow = openDefinition(definition);
-    return done({ keys: refersTo(workflow), openings: openingsOf(workflow) });
+    return done({ keys: workflowsNamedBy(workflow), openings: openingsOf(workflow) });
   },
 
   check: (definition, neighbours, surroundings) => {

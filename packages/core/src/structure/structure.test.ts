@@ -6,6 +6,7 @@ import { type Property, SHAPES } from '../model/shape.ts';
 import { mapExpressions } from '../model/walk.ts';
 import { Workflow } from '../model/workflow.ts';
 import { applyDifferences, differencesBetween } from './differences.ts';
+import { workflowsNamedBy } from './named-workflows.ts';
 import { findList, findPart } from './places.ts';
 import { makeReferences } from './references.ts';
 import { fieldAt, readAtStages, stagesByPart, usedPartsOf, usersOf } from './used-parts.ts';
@@ -118,6 +119,20 @@ describe('what names a part', () => {
   ])('%s', (path, expected) => {
     expect(uses(path)).toEqual(expected);
   });
+});
+
+test('the workflows that a definition names: by references, in rows too, and by follow-ups, each once', () => {
+  const about = { type: 'reference', name: 'About' } as const;
+  const fields = [
+    { ...about, key: 'a', workflow: 'crates' },
+    { ...about, key: 'b', workflow: 'visits' },
+    { type: 'table', key: 'rows', name: 'Rows', fields: [{ ...about, key: 'c', workflow: 'objects' }] },
+  ];
+  const { handOffs } = richWorkflow();
+  const opened = handOffs.flatMap(({ followUps }) => followUps.map(({ workflow }) => workflow));
+  expect(opened.length).toBeGreaterThan(0);
+  const named = workflowsNamedBy({ fields: [...fields, ...fields] as never, handOffs });
+  expect(named).toEqual([...new Set(['crates', 'visits', 'objects', ...opened])]);
 });
 
 test('expressions of every kind are met once', () => {

@@ -1,5 +1,5 @@
 import { Button, Select, UnstyledButton } from '@mantine/core';
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQuery } from '@tanstack/react-query';
 import {
   type Field,
   findField,
@@ -11,10 +11,9 @@ import {
   type Workflow,
   within,
 } from '@ypomet/core';
-import { useEffect } from 'react';
 import { useConditionPlace } from '../conditions/use-place.ts';
 import { useDraft } from '../drafts/draft-context.tsx';
-import { neighboursQuery, workflowsQuery } from '../drafts/queries.ts';
+import { workflowsQuery } from '../drafts/queries.ts';
 import { ExpressionField } from '../expressions/ExpressionField.tsx';
 import inspector from '../plan/Inspector.module.css';
 import { ChoiceProperty, SwitchProperty, TextProperty, useChange } from '../plan/panels/properties.tsx';
@@ -26,21 +25,10 @@ type FollowUp = Workflow['handOffs'][number]['followUps'][number];
 
 /** Who is here: the analyst, saying which record is opened elsewhere, for what, and what it begins with. */
 export function FollowUpPanel({ item }: { readonly item: Item }) {
-  const { store, definition, compiled } = useDraft();
+  const { definition, compiled } = useDraft();
   const change = useChange(item.path);
   const workflows = useQuery(workflowsQuery);
-  const client = useQueryClient();
   const found = findPart(definition, item.path);
-  const named = found?.kind === 'follow-up' ? String(found.part.workflow) : '';
-  const isUnknown = named !== '' && compiled.findWorkflow(named) === null;
-  // A workflow that nothing named before is fetched once the server knows that the draft names it.
-  useEffect(() => {
-    if (!isUnknown) return;
-    store
-      .settle()
-      .then(() => client.invalidateQueries(neighboursQuery(store.key)))
-      .catch(() => 'what isn’t kept says so itself');
-  }, [isUnknown, store, client]);
   if (found?.kind !== 'follow-up') return <p>This follow-up is gone.</p>;
   const followUp = found.part as unknown as FollowUp;
   const target = compiled.findWorkflow(followUp.workflow);

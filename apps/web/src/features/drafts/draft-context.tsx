@@ -1,4 +1,4 @@
-import { useQuery } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import {
   CompilationMemory,
   type CompiledWorkflow,
@@ -9,6 +9,7 @@ import {
   type Surroundings,
   type UsedParts,
   type Workflow,
+  workflowsNamedBy,
 } from '@ypomet/core';
 import {
   createContext,
@@ -62,6 +63,29 @@ function useSurroundings(key: string): Surroundings | null {
   );
 }
 
+/**
+ * Asks for the other workflows again when the draft comes to name one that isn't among them, however that came about: chosen,
+ * pasted, undone, or done by a colleague. The server knows of it once the edit is kept. One that doesn't exist is asked for once.
+ */
+function useNewlyNamed(store: DraftStore, neighbours: readonly Workflow[] | null): void {
+  const client = useQueryClient();
+  const definition = useSyncExternalStore(store.subscribe, store.definition);
+  const unknown = useMemo(() => {
+    if (!neighbours) return '';
+    const known = new Set([definition.key, ...neighbours.map(({ key }) => key)]);
+    return workflowsNamedBy(definition)
+      .filter((key) => !known.has(key))
+      .join();
+  }, [definition, neighbours]);
+  useEffect(() => {
+    if (unknown === '') return;
+    store
+      .settle()
+      .then(() => client.invalidateQueries(neighboursQuery(store.key)))
+      .catch(() => 'what isn’t kept says so itself');
+  }, [unknown, store, client]);
+}
+
 type ProviderProps = { readonly store: DraftStore; readonly children: ReactNode };
 
 /** Gives the pages of the designer the draft, beside what it may name of the workspace. */
@@ -69,6 +93,7 @@ export function DraftProvider({ store, children }: ProviderProps) {
   const query = useQuery(neighboursQuery(store.key));
   const neighbours = useMemo(() => query.data?.workflows.map((one) => openStoredWorkflow(one)) ?? null, [query.data]);
   const surroundings = useSurroundings(store.key);
+  useNewlyNamed(store, neighbours);
   return (
     <DraftBeside store={store} neighbours={neighbours} surroundings={surroundings}>
       {children}

@@ -455,6 +455,28 @@ describe('the page that comes after', () => {
     expect((await reloaded()).get()).toMatchObject({ canUndo: false, canRedo: false });
   });
 
+  test('that begins with a draft of before the steps catches up first', async () => {
+    const { definition, revision } = server;
+    store.edit(added('kept'));
+    store.undo();
+    await store.settle();
+    const next = new DraftStore('purchase', { definition, revision, publishedVersion: null, differs: true }, (message) =>
+      notices.push(message),
+    );
+    await next.recall(store.steps());
+    expect(next.get().revision).toBe(server.revision);
+    next.redo();
+    await next.settle();
+    expect(server.definition.fields.at(-1)?.key).toBe('kept');
+    expect(notices).toEqual([]);
+    // Where the server can't be reached, nothing is taken over that may not fit.
+    const apart = new DraftStore('purchase', { definition, revision, publishedVersion: null, differs: true }, () => {});
+    server.isDown = true;
+    await apart.recall(next.steps());
+    expect(apart.get()).toMatchObject({ canUndo: false, canRedo: false });
+    server.isDown = false;
+  });
+
   test('takes back first what it did itself before the steps were there', async () => {
     store.edit(added('before'));
     await store.settle();

@@ -144,6 +144,9 @@ export class DraftStore {
    * gave a part another key meanwhile, nothing is taken over: the steps name parts by the keys of then.
    */
   async recall({ revision, pending, undo, redo }: KeptSteps): Promise<void> {
+    // The page may have begun with a draft that was loaded before the steps were made.
+    if (revision > this.snapshot.revision) await this.refresh(revision);
+    if (revision > this.snapshot.revision) return;
     const since = await this.editsSince(revision).catch((error: unknown) => {
       if (error instanceof Error) return null;
       throw error;
