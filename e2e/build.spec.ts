@@ -137,7 +137,7 @@ test('an analyst builds a workflow from nothing, publishes it, and a record runs
     await question.getByRole('button', { name: 'Delete it, leave 1 fault to mend' }).click();
     await expect(page.getByRole('button', { name: 'Nights', exact: true })).toHaveCount(0);
     await kept(page);
-    // Undo goes on after a reload, and after having been elsewhere.
+    // The edits before a reload, and before a visit to another page, can still be undone and redone.
     await page.reload();
     await expect(page.getByRole('button', { name: 'Nights', exact: true })).toHaveCount(0);
     await page.getByRole('button', { name: 'Undo' }).click();

@@ -1,5 +1,5 @@
 import { expect, type Locator, type Page, test } from '@playwright/test';
-import { expectAccessible, signInAs, writeExpression } from './people.ts';
+import { expectAccessible, pasteText, signInAs, writeExpression } from './people.ts';
 import { RunningServer } from './running-server.ts';
 
 let server: RunningServer;
@@ -23,14 +23,6 @@ async function typeInto(page: Page, select: Locator, text: string): Promise<void
   await page.keyboard.press('ArrowDown');
   await page.keyboard.press('Enter');
 }
-
-/** Puts a text on what has the focus as if it came from the clipboard. */
-const pasteText = (page: Page, text: string): Promise<void> =>
-  page.evaluate((pasted) => {
-    const data = new DataTransfer();
-    data.setData('text/plain', pasted);
-    document.activeElement?.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }));
-  }, text);
 
 test('“(a or b) and c” by keyboard alone, as an outline and as text; copied, dragged, named', async ({ page }) => {
   await signInAs(page, server, 'analyst');
@@ -465,7 +457,7 @@ test('twenty groups within each other, ten thousand characters, a field that is 
   await expect(tree('gone').getByRole('treeitem', { name: /^gone is above 1/ })).toBeVisible();
   await page.getByRole('button', { name: 'retired', exact: true }).click();
   await expect(tree('retired').getByRole('treeitem', { name: /^Kind is Old way/ })).toBeVisible();
-  // A fault leads to what it is of, by keyboard alone.
+  // The link in a fault opens the part that has the fault, by keyboard alone.
   await page.getByRole('button', { name: '1 fault' }).press('Enter');
   const open = page.getByRole('region', { name: 'Faults' });
   await expect(open).toContainText('The check “gone”: Nothing is called “gone”.');

@@ -1,5 +1,5 @@
 import { expect, type Page, test } from '@playwright/test';
-import { expectAccessible, signInAs } from './people.ts';
+import { expectAccessible, publishWorkflow, signInAs } from './people.ts';
 import { RunningServer } from './running-server.ts';
 
 // Each field type by its real input: entered with the keyboard alone, and as somebody who listens to the page has it.
@@ -53,25 +53,11 @@ const EVERY_TYPE = {
 test.beforeAll(async ({ browser }) => {
   server = await RunningServer.make();
   const page = await browser.newPage();
-  await publish(page);
+  await signInAs(page, server, 'analyst');
+  await publishWorkflow(page, server, EVERY_TYPE);
   await page.close();
 });
 test.afterAll(() => server.stop());
-
-async function publish(page: Page): Promise<void> {
-  await signInAs(page, server, 'analyst');
-  const headers = { origin: server.base };
-  const created = await page.request.post(`${server.base}/api/workflows`, { headers, data: EVERY_TYPE });
-  expect(created.status(), await created.text()).toBe(201);
-  const at = `${server.base}/api/workflows/everyType/versions`;
-  const version = { ...headers, 'if-match': '"1"' };
-  const first = await page.request.post(at, { headers: version, data: { accepted: [] } });
-  if (first.ok()) return;
-  const { details } = (await first.json()) as { details: readonly { path: string; code: string }[] };
-  const accepted = details.map(({ path, code }) => ({ path, code, reason: 'For a test.' }));
-  const second = await page.request.post(at, { headers: version, data: { accepted } });
-  expect(second.status(), await second.text()).toBe(201);
-}
 
 /** Goes on with the tab key until something in a field has the focus. */
 async function tabInto(page: Page, field: string): Promise<void> {

@@ -115,3 +115,28 @@ export async function fillRequest(page: Page): Promise<void> {
   await expect(page.locator('[data-field="climateControl"]')).toHaveAttribute('data-treatment', 'required');
   await page.locator('[data-field="climateControl"]').getByText('Yes', { exact: true }).click();
 }
+
+/** Puts a text on what has the focus as if it came from the clipboard. */
+export const pasteText = (page: Page, text: string): Promise<void> =>
+  page.evaluate((pasted) => {
+    const data = new DataTransfer();
+    data.setData('text/plain', pasted);
+    document.activeElement?.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }));
+  }, text);
+
+/** Makes a workflow by the API, as the analyst who is signed in, and publishes it. Warnings are accepted. */
+export async function publishWorkflow(page: Page, server: RunningServer, workflow: { readonly key: string }): Promise<void> {
+  const headers = { origin: server.base };
+  const created = await page.request.post(`${server.base}/api/workflows`, { headers, data: workflow });
+  expect(created.status(), await created.text()).toBe(201);
+  const publish = (accepted: readonly object[]) =>
+    page.request.post(`${server.base}/api/workflows/${workflow.key}/versions`, {
+      headers: { ...headers, 'if-match': '"1"' },
+      data: { accepted },
+    });
+  const first = await publish([]);
+  if (first.ok()) return;
+  const { details } = (await first.json()) as { details: readonly { path: string; code: string }[] };
+  const second = await publish(details.map(({ path, code }) => ({ path, code, reason: 'For a test.' })));
+  expect(second.status(), await second.text()).toBe(201);
+}

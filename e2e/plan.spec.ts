@@ -113,7 +113,7 @@ test('what is looked for is found: in the plan, and from anywhere', async ({ pag
   await page.keyboard.press('Escape');
   await page.getByRole('button', { name: 'Objects', expanded: true }).click();
   await expect(page.getByRole('gridcell', { name: /^Title at Request/ })).toHaveCount(0);
-  // Typed at once, before the palette is loaded: nothing of it reaches the cell that had the focus.
+  // The letters are typed before the palette is loaded. They must reach the palette, not the cell that had the focus.
   const cell = page.getByRole('gridcell', { name: /^Lux limit at Request/ });
   await cell.click();
   const before = await cell.getAttribute('aria-label');

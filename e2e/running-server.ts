@@ -76,7 +76,7 @@ export class RunningServer {
     return (await this.ask(text)).rowCount ?? 0;
   }
 
-  /** What a record stores, by the keys of its fields. */
+  /** Returns the stored values of a record by field key. */
   async valuesOf(id: string): Promise<Readonly<Record<string, unknown>>> {
     const { rows } = await this.ask('select values from records where id = $1', [id]);
     return rows[0]?.values ?? {};

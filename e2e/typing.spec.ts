@@ -1,19 +1,20 @@
 import { expect, type Page, test } from '@playwright/test';
 import { makeNumbers } from '@ypomet/testkit/real-size';
-import { signInAs } from './people.ts';
+import { pasteText, publishWorkflow, signInAs } from './people.ts';
 import { RunningServer } from './running-server.ts';
 import { PLACE_TYPES, type Place, type PlaceType, Typist } from './typist.ts';
 
-// Forms of real size, typed into at random: with reloads, closed windows and lost connections between. Whatever was meant is stored,
-// and nothing else. Longer, or with another seed: `YPOMET_TYPING_MINUTES=20 YPOMET_TYPING_SEED=7 npx playwright test typing`.
+// Types into large forms at random, with reloads, closed windows and lost connections in between, and then compares what the record
+// stores with what was typed. To run longer, or with another seed:
+// `YPOMET_TYPING_MINUTES=20 YPOMET_TYPING_SEED=7 npx playwright test typing`.
 const MINUTES = Number(process.env.YPOMET_TYPING_MINUTES ?? 0);
 const SEED = Number(process.env.YPOMET_TYPING_SEED ?? 20261202);
 const LOCALES = ['en-GB', 'de-AT'] as const;
-/** Things done before a record is handed on. */
+/** Number of random actions before a form is handed on. */
 const ACTS = 40;
 const FIELDS = 300;
 const ROWS = 60;
-/** Rows come by so many. */
+/** Rows on the first page of a table: the test types into these. */
 const ROWS_SHOWN = 30;
 
 const typed = (type: PlaceType, key: string): object => ({
@@ -25,8 +26,8 @@ const typed = (type: PlaceType, key: string): object => ({
 const typeAt = (index: number): PlaceType => PLACE_TYPES[index % PLACE_TYPES.length] as PlaceType;
 const COLUMNS = PLACE_TYPES.map((type, index) => typed(type, `c${index}`));
 
-/** A workflow of one form that asks for the fields. */
-const formOf = (key: string, fields: readonly object[]): object => ({
+/** Returns a workflow whose only form asks for the given fields. */
+const formOf = (key: string, fields: readonly object[]) => ({
   format: 'ypomet.workflow/1',
   key,
   name: `Typing: ${key}`,
@@ -47,40 +48,23 @@ const TALL = formOf('tallForm', [{ type: 'table', key: 'lines', name: 'Lines', f
 
 let server: RunningServer;
 
-async function publish(page: Page, workflow: object): Promise<void> {
-  const headers = { origin: server.base };
-  const created = await page.request.post(`${server.base}/api/workflows`, { headers, data: workflow });
-  expect(created.status(), await created.text()).toBe(201);
-  const { key } = workflow as { key: string };
-  const send = (accepted: readonly object[]) =>
-    page.request.post(`${server.base}/api/workflows/${key}/versions`, {
-      headers: { ...headers, 'if-match': '"1"' },
-      data: { accepted },
-    });
-  const first = await send([]);
-  if (first.ok()) return;
-  const { details } = (await first.json()) as { details: readonly { path: string; code: string }[] };
-  const second = await send(details.map(({ path, code }) => ({ path, code, reason: 'For a test.' })));
-  expect(second.status(), await second.text()).toBe(201);
-}
-
 test.beforeAll(async ({ browser }) => {
   server = await RunningServer.make();
   const page = await browser.newPage();
   await signInAs(page, server, 'analyst');
-  for (const workflow of [WIDE, TALL]) await publish(page, workflow);
+  for (const workflow of [WIDE, TALL]) await publishWorkflow(page, server, workflow);
   await page.close();
 });
 test.afterAll(() => server.stop());
 
-/** A stored value as it is compared: numbers by their amount, times without the seconds that nobody typed. */
+/** Returns a value in the form in which stored and typed values are compared: numbers without trailing zeros, times without `:00` seconds. */
 function compared(stored: unknown): string | null {
   if (typeof stored !== 'string') return null;
   if (/^-?[\d.]+$/.test(stored)) return String(Number(stored));
   return /^\d\d:\d\d:00$/.test(stored) ? stored.slice(0, 5) : stored;
 }
 
-/** Holds what is stored for one input against what was meant there. */
+/** Expects that the value stored for an input is the one that was typed there. */
 function expectStored(stored: unknown, id: string, typist: Typist): void {
   expect(compared(stored), typist.told(id)).toBe(compared(typist.meant.get(id)?.meant ?? null));
 }
@@ -134,11 +118,7 @@ for (const locale of LOCALES) {
         await page.getByRole('button', { name: 'Add a row' }).click();
         await page.getByLabel(/^text c0, row 1\b/).focus();
         const lines = Array.from({ length: ROWS }, (_, index) => `Line ${index + 1}\t`).join('\n');
-        await page.evaluate((text) => {
-          const clipboardData = new DataTransfer();
-          clipboardData.setData('text/plain', text);
-          document.activeElement?.dispatchEvent(new ClipboardEvent('paste', { clipboardData, bubbles: true, cancelable: true }));
-        }, lines);
+        await pasteText(page, lines);
         await expect(page.getByLabel(/^text c0, row 30\b/)).toHaveValue('Line 30');
         const cells = await page.locator('td[data-row]:has(input[id], textarea[id])').evaluateAll((all) =>
           all.map((cell) => ({
@@ -160,7 +140,7 @@ for (const locale of LOCALES) {
           const row = rows.find((one) => one.id === cells[index]?.row);
           expectStored(row?.values[`c${index % COLUMNS.length}`], id, typist);
         }
-        // A row in which nothing is left is none.
+        // Rows whose cells are all empty aren't stored.
         const kept = new Set(places.flatMap(({ id }, index) => (typist.meant.has(id) ? [cells[index]?.row] : [])));
         expect(rows.length).toBe(ROWS - ROWS_SHOWN + kept.size);
       }

@@ -1,11 +1,11 @@
 import { expect, type Locator, type Page } from '@playwright/test';
 
-// Somebody who types for as long as one likes, and remembers what each input was meant to hold. The texts are written by the
-// platform's own formats (ECMA-402), not by the product, so that the product's reading of them is checked from outside.
+// A simulated person who types into a form at random and remembers what each input should hold. The texts are written by the
+// platform's Intl formats (ECMA-402), not by the product, so that the product's reading of them is checked against something else.
 
-/** What is typed, and what is then meant: a stored value, or null where the text can't be read as one. */
+/** A text to type, and the value that should be stored for it; null if the text is no value of the input's type. */
 type Entry = { readonly text: string; readonly meant: string | null };
-/** An input of the form: how it is found, and what can be typed there. */
+/** An input of the form: its element id, and the type of its values. */
 export type Place = { readonly id: string; readonly type: PlaceType };
 export type PlaceType = 'text' | 'long-text' | 'number' | 'money' | 'date' | 'time' | 'date-time';
 
@@ -16,7 +16,7 @@ export type Numbers = (below: number) => number;
 const WORDS = ['Tide', 'lantern', 'Übergröße', 'Œuvre', '№ 7', 'a, b', '"quoted"', 'naïve', '0042', 'null', '岸', 'e\u0301tude'];
 const two = (number: number): string => String(number).padStart(2, '0');
 
-/** Makes entries of every type: values in the forms that people of a locale write, and texts that are no such value. */
+/** Makes a random entry: a value as people of the locale write it, or now and then a text that is no value of the type. */
 function makeEntry(type: PlaceType, locale: string, below: Numbers): Entry {
   const pick = <T>(from: readonly T[]): T => from[below(from.length)] as T;
   const unread = (...texts: readonly string[]): Entry => ({ text: pick(texts), meant: null });
@@ -49,7 +49,7 @@ function makeEntry(type: PlaceType, locale: string, below: Numbers): Entry {
         : { text: pick([`${hour}:${two(minute)}`, `${two(hour)}:${two(minute)}`]), meant: `${two(hour)}:${two(minute)}` };
     case 'date-time': {
       if (below(8) === 0) return unread('2027-02-30 10:00', 'tomorrowish', '10:00');
-      // Winter alone, when Vienna is an hour before universal time.
+      // Only dates in winter, when the workspace's zone, Vienna, is exactly one hour ahead of UTC.
       const winter = `${iso.slice(0, 4)}-${pick(['01', '02', '12'])}-${two(day)}`;
       const at = new Date(`${winter}T${two(hour)}:${two(minute)}:00Z`);
       const text = pick([`${winter} ${two(hour)}:${two(minute)}`, write({ dateStyle: 'medium', timeStyle: 'short' }, at)]);
@@ -60,9 +60,9 @@ function makeEntry(type: PlaceType, locale: string, below: Numbers): Entry {
   }
 }
 
-/** Types into a form's inputs at random, goes away and comes back, and holds what is shown against what was meant. */
+/** Types into a form at random, leaves the page and comes back, and checks that the form still shows what was typed. */
 export class Typist {
-  /** What each input was meant to hold: by its id. `shown`: what stands there once it is left. */
+  /** The last entry typed into each input, by the input's id. Inputs that were cleared have no entry. */
   readonly meant = new Map<string, Entry>();
   readonly log: string[] = [];
 
@@ -78,7 +78,7 @@ export class Typist {
     return this.page.locator(`[id="${id}"]`);
   }
 
-  /** One thing that people do. Returns the page, which can be another one. */
+  /** Does one random action. Returns the page, which is a new one if the window was closed and opened again. */
   async act(): Promise<Page> {
     const place = this.places[this.below(this.places.length)] as Place;
     const dice = this.below(40);
@@ -112,7 +112,7 @@ export class Typist {
     await this.leave();
   }
 
-  /** Goes through an input with the tab key, which enters nothing. */
+  /** Moves through an input with the tab key, which must not change it. */
   private async passBy(place: Place): Promise<void> {
     await this.goTo(place);
     this.log.push(`${place.id}: passed`);
@@ -125,7 +125,7 @@ export class Typist {
     return input;
   }
 
-  /** Leaves an input by key, or stays in it: what comes next may be a reload. */
+  /** Moves the focus on by key, or, one time in four, leaves it in the input, so that the next action can be a reload in mid-typing. */
   private async leave(): Promise<void> {
     const way = this.below(4);
     if (way < 2) await this.page.keyboard.press('Tab');
@@ -138,7 +138,7 @@ export class Typist {
     await act();
     await this.page.context().setOffline(false);
     this.log.push('online');
-    // A page that was asked for without a connection is none: it is asked for again.
+    // A reload without a connection shows the browser's error page, so the form is opened again once there is a connection.
     if ((await this.input((this.places[0] as Place).id).count()) === 0) await this.open();
   }
 
@@ -171,12 +171,12 @@ export class Typist {
     await this.untilThere();
   }
 
-  /** Waits for the last input: a long form is drawn in parts. */
+  /** Waits until the last input is drawn: a long form is drawn in parts. */
   async untilThere(): Promise<void> {
     await this.input((this.places.at(-1) as Place).id).waitFor({ state: 'attached' });
   }
 
-  /** Holds every input against what it was meant to hold. Reading back what is shown is left to `expectStored`. */
+  /** Expects every input to show what was typed: unreadable texts as they are, values in whichever form the product writes them. */
   async check(): Promise<void> {
     const held = await this.page.evaluate(
       (ids) => {
@@ -193,7 +193,7 @@ export class Typist {
     }
   }
 
-  /** Puts what can't be read right, as a person would before handing on. */
+  /** Clears every input whose text can't be read, as a person would before handing on. */
   async mend(): Promise<void> {
     for (const place of this.places) {
       if (this.meant.get(place.id)?.meant === null) await this.clear(place);

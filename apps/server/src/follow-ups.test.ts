@@ -152,7 +152,7 @@ describe('a follow-up for each row', () => {
     expect(problemOf(await press(borrower, id, 'finish')).details).toEqual(['finish: hand-off/not-offered']);
     // Two more that do the queue's work at the same time.
     const { context } = server.server;
-    /** As a job does: whoever couldn't have their turn in time comes again. */
+    /** Opens them as the queue's job does: it runs again after it failed because another one held a lock for too long. */
     const openAsJob = (): Promise<void> =>
       openPendingFollowUps(context, id).catch((error: unknown) => {
         if (!isUnavailable(error)) throw error;

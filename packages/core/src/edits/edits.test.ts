@@ -2,25 +2,18 @@ import { describe, expect, test } from '@jest/globals';
 import { richWorkflow } from '@ypomet/testkit/rich-workflow';
 import type { FindWorkflow } from '../expressions/workflow-scope.ts';
 import { compileWorkflow } from '../flow/compile-workflow.ts';
-import { describeDiagnostic, describeEdit, describeTerm } from '../messages/describe.ts';
-import { parseWorkflow } from '../model/read-workflow.ts';
+import { describeDiagnostic, describeEdit } from '../messages/describe.ts';
 import type { Workflow } from '../model/workflow.ts';
-import { isFault } from '../shared/codes.ts';
 import { differencesBetween } from '../structure/differences.ts';
 import { findPart } from '../structure/places.ts';
 import { applyEdit, type Edited } from './apply-edit.ts';
 import { followRenames } from './follow-renames.ts';
-import { partAround, termOfPart } from './naming.ts';
-import { foreseeDeletion } from './parts/delete-part.ts';
 import { rebaseEdits, renamesIn } from './rebase.ts';
 import type { Edit } from './registry.ts';
 import { tellDifference } from './tell-difference.ts';
 import { makeReadIn } from './whole/read-in.ts';
 
 const rich = richWorkflow();
-/** Whether a fault is of an expression's text; a workflow without an end, say, is a fault of its own. */
-const isOfExpression = (path: string): boolean =>
-  /\.(when|condition|expression|value|default|offeredWhen|then|body|subject|text)\b/.test(path);
 
 function made(edit: Edit, definition: Workflow = rich, findWorkflow: FindWorkflow = () => null): Edited {
   const result = applyEdit(definition, edit, { findWorkflow });
@@ -224,48 +217,6 @@ describe('deleting', () => {
     expect(compileWorkflow(without).diagnostics.map(({ path }) => path)).toContain('fields.total.expression');
   });
 
-  test('what follows is foreseen: what goes, what stays without it, and what will be a fault', () => {
-    const faultsOf = (definition: Workflow): readonly string[] =>
-      compileWorkflow(definition)
-        .diagnostics.filter(isFault)
-        .map(({ path }) => path);
-    const [faultsBefore, context] = [new Set(faultsOf(rich)), { findWorkflow: () => null }];
-    const deletable = [
-      ...rich.fields.map(({ key }) => `fields.${key}`),
-      ...rich.stages.map(({ key }) => `stages.${key}`),
-      ...rich.decisionTables.map(({ key }) => `decisionTables.${key}`),
-      ...rich.handOffs.map(({ key }) => `handOffs.${key}`),
-    ];
-    let broken = 0;
-    for (const path of deletable) {
-      const [foreseen, edited] = [
-        foreseeDeletion(rich, path, context),
-        applyEdit(rich, { type: 'delete-part', part: path, withUses: true }, context),
-      ];
-      if (!edited.ok || !foreseen) continue;
-      const breaks = foreseen.breaks.map((one) => describeTerm(one));
-      const { definition } = edited.value;
-      const fresh = faultsOf(definition).filter((fault) => !faultsBefore.has(fault) && isOfExpression(fault));
-      broken += fresh.length;
-      for (const fault of fresh) expect(breaks).toContain(describeTerm(termOfPart(definition, partAround(definition, fault))));
-      for (const gone of foreseen.goes) expect(breaks).not.toContain(describeTerm(gone));
-    }
-    expect(broken).toBeGreaterThan(10);
-    const { goes, loses, breaks } = foreseeDeletion(rich, 'stages.look', context) ?? { goes: [], loses: [], breaks: [] };
-    expect([goes, loses, breaks].map((terms) => terms.map((one) => describeTerm(one)))).toMatchInlineSnapshot(`
-[
-  [
-    "the branch “Quick” of the hand-off “Send”",
-    "the hand-off “Close”",
-  ],
-  [
-    "the adjustment “Away”",
-  ],
-  [],
-]
-`);
-  });
-
   test('an adjustment or check of a stage alone goes with it: without stages it would be one of all', () => {
     const definition = after({ type: 'delete-part', part: 'stages.ask', withUses: true });
     expect(definition.checks).toEqual([]);
@@ -332,105 +283,6 @@ describe('another key', () => {
     expect(part(definition, 'handOffs.send.branches.slow')?.when).toContain('o.state = "loan"');
     const spaced = renamed('fields.kind.options."a b"', 'c d');
     expect(spaced.adjustments[2]?.when).toBe('kind in ("c d", "loan")');
-  });
-
-  test('of an option: where a default, a computed field, a set-value or a carried value gives it', () => {
-    const options = [
-      { code: 'a', label: 'A' },
-      { code: 'b', label: 'B' },
-    ];
-    const field = (key: string, more: object) => ({ key, name: key, type: 'choice', options, section: 'main', ...more });
-    const shop = parseWorkflow({
-      format: 'ypomet.workflow/1',
-      key: 'shop',
-      name: 'Shop',
-      roles: [{ key: 'clerk', name: 'Clerk' }],
-      sections: [{ key: 'main', name: 'Main' }],
-      fields: [
-        field('sort', { treatment: 'optional', default: '"a"' }),
-        field('other', { treatment: 'optional', default: '"a"' }),
-        field('made', { expression: 'if sort = "a" then "a" else "b"' }),
-        field('tags', { type: 'multi-choice', treatment: 'optional', default: '["a", "b"]' }),
-        {
-          type: 'table',
-          key: 'rows',
-          name: 'Rows',
-          section: 'main',
-          treatment: 'optional',
-          fields: [{ key: 'cell', name: 'Cell', type: 'choice', options, default: '"a"' }],
-        },
-      ],
-      tracks: [{ key: 'main', name: 'Main' }],
-      stages: [
-        { key: 'ask', name: 'Ask', kind: 'intake', tracks: ['main'] },
-        { key: 'end', name: 'End', kind: 'end', tracks: ['main'] },
-      ],
-      handOffs: [
-        {
-          key: 'send',
-          name: 'Send',
-          from: 'ask',
-          otherwise: { to: 'end' },
-          sets: [
-            { key: 's1', field: 'sort', value: 'if tags = ["a"] then "a" else "b"' },
-            { key: 's2', field: 'other', value: '"a"' },
-          ],
-          followUps: [
-            {
-              key: 'again',
-              name: 'Again',
-              workflow: 'shop',
-              handOff: 'send',
-              carried: [{ key: 'c1', field: 'sort', value: '"a"' }],
-            },
-          ],
-        },
-      ],
-      tests: [
-        {
-          key: 't',
-          name: 'T',
-          intake: 'ask',
-          start: { sort: 'a', other: 'a' },
-          steps: [
-            {
-              key: 'one',
-              handOff: 'send',
-              entered: { tags: ['b', 'a'], other: 'a', rows: [{ id: 'r', values: { cell: 'a' } }] },
-            },
-          ],
-        },
-      ],
-    });
-    if (!shop.ok) throw new Error(JSON.stringify(shop.diagnostics));
-    const after = (path: string): Workflow => {
-      const edit = { type: 'rename-key', part: path, key: 'z' } as const;
-      const edited = made(edit, shop.value);
-      const back = applyEdit(edited.definition, edited.inverse, { findWorkflow: () => null });
-      expect(back.ok && back.value.definition).toEqual(shop.value);
-      return edited.definition;
-    };
-    const [sort, made2, tags, cell] = [
-      after('fields.sort.options.a'),
-      after('fields.made.options.a'),
-      after('fields.tags.options.a'),
-      after('fields.rows.fields.cell.options.a'),
-    ];
-    expect(part(sort, 'fields.sort')?.default).toBe('"z"');
-    expect(part(sort, 'fields.made')?.expression).toBe('if sort = "z" then "a" else "b"');
-    expect(part(sort, 'fields.other')?.default).toBe('"a"');
-    expect(part(sort, 'handOffs.send.sets.s1')?.value).toBe('if tags = ["a"] then "z" else "b"');
-    expect(part(sort, 'handOffs.send.sets.s2')?.value).toBe('"a"');
-    expect(part(sort, 'handOffs.send.followUps.again.carried.c1')?.value).toBe('"z"');
-    expect(sort.tests[0]?.start).toEqual({ sort: 'z', other: 'a' });
-    expect(part(made2, 'fields.made')?.expression).toBe('if sort = "a" then "z" else "b"');
-    expect(part(tags, 'fields.tags')?.default).toBe('["z", "b"]');
-    expect(part(tags, 'handOffs.send.sets.s1')?.value).toBe('if tags = ["z"] then "a" else "b"');
-    expect(tags.tests[0]?.steps[0]?.entered).toMatchObject({ tags: ['b', 'z'], other: 'a' });
-    expect(part(cell, 'fields.rows.fields.cell')?.default).toBe('"z"');
-    expect(cell.tests[0]?.steps[0]?.entered.rows).toEqual([{ id: 'r', values: { cell: 'z' } }]);
-    const column = made({ type: 'rename-key', part: 'fields.rows.fields.cell', key: 'box' }, shop.value).definition;
-    expect(column.tests[0]?.steps[0]?.entered.rows).toEqual([{ id: 'r', values: { box: 'a' } }]);
   });
 
   test('of a stage and a track: also in conditions that read where the record is', () => {

@@ -61,7 +61,7 @@ export function partAround(definition: Workflow, path: Path): Path {
   const steps = isCell ? ['fields', field, ...(sub === null ? [] : ['fields', sub])] : [list, key, ...more];
   for (let length = steps.length; length > 1; length--) {
     const own = joinPath(...steps.slice(0, length));
-    // Only parts of lists have a name that people know them by.
+    // Only parts that stand in a list have a name of their own.
     if (findInList(definition, own)) return own;
   }
   return '';

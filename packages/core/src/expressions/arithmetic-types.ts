@@ -1,5 +1,5 @@
-import type { ArithmeticOperator } from './tree.ts';
-import { currencyOf, joinCurrencies, TYPES, type Type } from './types.ts';
+import { type ArithmeticOperator, childrenOf, type Node } from './tree.ts';
+import { currencyOf, joinCurrencies, MIXED, TYPES, type Type, type Typing } from './types.ts';
 
 /** What an operator yields for two kinds of operand (OMG DMN 1.3, tables 54 to 58). */
 const ARITHMETIC_TYPES: Readonly<Record<string, Type>> = {
@@ -56,4 +56,17 @@ function amountType(left: Type, operator: ArithmeticOperator, right: Type): Type
   if (operator === '+' || operator === '-') return { kind: 'number', ...joinCurrencies(left, right) };
   const currency = operator === '*' && !(a && b) ? (a ?? b) : operator === '/' && !b ? a : undefined;
   return currency ? { kind: 'number', currency } : TYPES.number;
+}
+
+/** Returns the currencies of all amounts in an expression, each once, in alphabetical order. */
+export function currenciesIn(node: Node, typings: ReadonlyMap<Node, Typing>): readonly string[] {
+  const currencies = new Set<string>();
+  const collect = (inner: Node): void => {
+    const type = typings.get(inner)?.type;
+    const currency = type && currencyOf(type.kind === 'list' ? type.of.type : type);
+    if (currency && currency !== MIXED) currencies.add(currency);
+    childrenOf(inner).forEach(collect);
+  };
+  collect(node);
+  return [...currencies].sort();
 }

@@ -1,7 +1,7 @@
 import { type Diagnostic, type DiagnosticCode, type DiagnosticParams, diagnostic, type Span } from '../shared/diagnostic.ts';
 import { findSuggestion } from '../shared/suggestion.ts';
 import { term } from '../shared/terms.ts';
-import { arithmeticType } from './arithmetic-types.ts';
+import { arithmeticType, currenciesIn } from './arithmetic-types.ts';
 import type { Signature } from './builtins/builtin.ts';
 import { findBuiltin } from './builtins/registry.ts';
 import { PROPERTIES } from './builtins/temporal.ts';
@@ -13,7 +13,6 @@ import {
   type Binding,
   type CallNode,
   type CompareNode,
-  childrenOf,
   type FilterNode,
   type Node,
   type PathNode,
@@ -67,7 +66,7 @@ export function checkExpression(node: Node, scope: Scope, expected?: Type): Chec
     checker.report('expression/wrong-result', node.span, { expected: termOfType(expected), found: termOfType(result.type) });
   }
   if (expected?.kind === 'choice') checker.requireCodes(node, expected.options);
-  // A set of codes may hold others, which are told when it is stored; those that are known are named.
+  // Unknown codes in a list are found when the value is stored; known ones are marked, so that renaming an option finds them.
   if (expected?.kind === 'list' && expected.of.type.kind === 'choice') checker.markCodes(node, expected.of.type.options);
   return checker.finish(node, result);
 }
@@ -308,7 +307,7 @@ class Checker {
     this.markCodes(node, options);
   }
 
-  /** Notes which option each text stands for that the node can yield. */
+  /** Records the option that each text literal stands for, among the literals that the node can yield. */
   markCodes(node: Node, options: readonly TypeOption[]): void {
     for (const [literal, option] of chosenIn(node, options)) this.chosen.set(literal, option);
   }
@@ -486,15 +485,8 @@ class Checker {
   }
 
   private reportMixed(node: CallNode): Typing {
-    const currencies = new Set<string>();
-    const collect = (inner: Node): void => {
-      const type = this.typings.get(inner)?.type;
-      const currency = type && currencyOf(type.kind === 'list' ? type.of.type : type);
-      if (currency && currency !== MIXED) currencies.add(currency);
-      childrenOf(inner).forEach(collect);
-    };
-    collect(node);
-    return this.report('expression/currencies', node.span, { operator: `${node.name}()`, currencies: [...currencies].sort() });
+    const currencies = currenciesIn(node, this.typings);
+    return this.report('expression/currencies', node.span, { operator: `${node.name}()`, currencies });
   }
 
   private checkCallCodes(node: CallNode, given: readonly Typing[]): void {

@@ -133,7 +133,7 @@ function compileText(text: string, path: string, scope: Scope, expected: Type | 
   return { value: new CheckedText(text, path, checked), diagnostics: findRounded(text, checked.node, path) };
 }
 
-/** Warns about literal numbers with more digits than are kept. A number is as exact as it is read, so this changes no decision. */
+/** Returns a warning for each literal number with more digits than are kept. The rounding itself is unchanged: published versions decide as before. */
 function findRounded(text: string, node: Node, path: string): readonly Diagnostic[] {
   if (text.length <= PRECISION) return [];
   const found: Diagnostic[] = [];

@@ -61,11 +61,11 @@ function run<T>(text: string, read: (cursor: Cursor) => T, nodesOf: (value: T) =
 }
 
 /**
- * A node that lies deeper than `LIMITS.chain`, if there is one. Operators that follow each other (`a + b + …`, `a.b.c`) nest their
- * tree without nesting the text, and whatever walks the tree would run out of stack.
+ * Returns a node that lies deeper in the tree than `LIMITS.chain`; null if there is none. A chain of operators (`a + b + …`, `a.b.c`)
+ * makes a deep tree although the text isn't nested, and the recursive functions that walk the tree would run out of stack.
  */
 function findTooDeep(text: string, nodes: readonly Node[]): Node | null {
-  // Each level takes two characters at least.
+  // Each level of the tree takes at least two characters of the text.
   if (text.length < 2 * LIMITS.chain) return null;
   let level = nodes;
   for (let depth = 0; level.length > 0; depth++) {

@@ -107,7 +107,7 @@ export const MAX_TEXT_VALUE = 1_000_000;
 export const LIMITS = {
   textLength: 20_000,
   depth: 120,
-  /** Levels of the tree, those of operators that follow each other included. */
+  /** Maximum depth of the tree. Unlike `depth` it counts the levels that chains of operators make (`a + b + …`). */
   chain: 1_000,
   nodes: 5_000,
   listLength: 100_000,

@@ -10,11 +10,11 @@ import { printExpression } from '../expressions/print.ts';
 import { LIMITS } from '../expressions/tree.ts';
 import { isFault } from '../shared/codes.ts';
 
-// Whatever walks an expression's tree calls itself: an expression that is too deep for that is refused when it is read.
+// The functions that walk an expression's tree are recursive, so a tree that is too deep for the stack is refused when it is parsed.
 
 const times = (count: number, text: string, between = ''): string => Array.from({ length: count }, () => text).join(between);
 
-/** Ways to make a tree deep: by operators that follow each other, and by parts within each other. */
+/** Ways to write a deep tree: chains of operators, and parts nested within each other. */
 const CHAINS: readonly (readonly [string, 'number' | 'yes-no', (depth: number) => string])[] = [
   ['a sum', 'number', (depth) => times(depth, 'n', ' + ')],
   ['a product', 'number', (depth) => times(depth, '1', ' * ')],

@@ -162,7 +162,7 @@ function addressed(workflow: Checked, expression: CompiledExpression): readonly 
 type Part = Pick<TemplatePart, 'expression' | 'reads' | 'table'>;
 const toPart = ({ value }: { readonly value: CompiledExpression }): Part => ({ expression: value, reads: 'value', table: null });
 
-/** A value that stays empty, or a passage of which neither side is written. */
+/** Returns the code of the warning: a withheld value stays empty, a passage under a withheld condition is left out. */
 const withheldCode = ({ reads }: Part) => (reads === 'condition' ? 'readers/withheld-passage' : 'readers/withheld');
 
 function forOutlet(workflow: Checked, { delivery }: CompiledWeb | CompiledFile, parts: readonly Part[]): readonly Diagnostic[] {

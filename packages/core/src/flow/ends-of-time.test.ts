@@ -13,7 +13,7 @@ import { isList, type Value } from '../values/value.ts';
 import { ORDINARY_CALENDAR } from '../values/working-calendar.ts';
 import { dueInstant, dueValue, offsetFrom } from './due.ts';
 
-// Nothing throws at the ends of what can be written: the years 1 and 9999, the widest offsets, the largest numbers and durations.
+// Tries dates, times and durations at the ends of their ranges: the years 1 and 9999, the widest offsets, the largest amounts. Nothing throws.
 
 const ZONES = [
   'UTC',
@@ -28,7 +28,7 @@ const ZONES = [
 const DATES = ['0001-01-01', '0001-01-02', '1582-10-15', '1893-04-01', '2024-02-29', '9999-12-30', '9999-12-31'];
 const TIMES = ['00:00:00', '00:00:00+18:00', '12:00:00', '23:59:59.999', '23:59:59-18:00'];
 
-/** Arguments of each type, at the ends of what it can hold. */
+/** Literals of each type at the ends of its range. */
 const ENDS: Readonly<Record<string, readonly string[]>> = {
   date: DATES.map((day) => `@"${day}"`),
   time: TIMES.map((time) => `@"${time}"`),
@@ -65,7 +65,7 @@ const expression = fc.oneof(
     .map(([at, part]) => `${at}.${part}`),
 );
 
-/** Writes whatever came of an expression, as texts do. */
+/** Writes a value as text, which must not throw either. */
 function write(value: Value): void {
   if (isList(value)) value.forEach(write);
   else if (value !== null && typeof value === 'object' && value.kind === 'date-time') writeZonedDateTime(value);

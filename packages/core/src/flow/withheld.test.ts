@@ -6,9 +6,9 @@ import { exactInteger } from '../values/exact.ts';
 import type { Value } from '../values/value.ts';
 import { makeOutside, type Outside } from './record.ts';
 
-// A text never says the opposite of what is so: of what somebody may not know it says nothing.
+// A text for somebody who may not know a condition writes neither side of a passage: either side would tell them, or tell them wrongly.
 
-/** Either side of a passage, of each kind in which passages are written. */
+/** Returns a template with a passage in a line, a plural, and a passage around a paragraph. */
 const passages = (condition: string, count: string): string =>
   [
     `[{{#when ${condition}}}dear{{#else}}cheap{{/when}}]`,

@@ -9,9 +9,9 @@ import { type ContextValue, isList, type Value } from '../values/value.ts';
 import type { Moment } from './moment.ts';
 
 /**
- * Returns whether a part of a text is withheld from whoever the text is for: it is made from a confidential value that they may
- * not read, or it reads something that the frame lacks because they may not see it (fields of records that references point to,
- * and of follow-ups). A withheld part is unknown to them, whatever it would come to without those values (semantics 7).
+ * Makes a function that says whether an expression of a text is withheld from the text's reader. It is, if it is made from a
+ * confidential value that they may not read, or if it reads a field of a referenced record or a follow-up that the frame lacks
+ * because they may not see it. A withheld expression counts as unknown, whatever it evaluates to without those values (semantics 7).
  */
 export function makeWithholding(
   { workflow, record }: Pick<Moment, 'workflow' | 'record'>,
@@ -29,11 +29,11 @@ export function makeWithholding(
 type Lacking = { readonly reads: (checked: CheckedExpression, table: string | null) => boolean };
 const LACKS_NOTHING: Lacking = { reads: () => false };
 
-/** Looks for what is missing in the records that a frame reads through. */
+/** Finds the fields that are missing from the referenced records and follow-ups in a frame. */
 function makeLacking({ forms, findWorkflow }: Moment['workflow'], { followUps }: Moment['record'], frame: Frame): Lacking {
   const hasFollowUps = forms.opens.length > 0 && followUps.open + followUps.done > 0;
   if (!forms.hasReferences && !hasFollowUps) return LACKS_NOTHING;
-  /** Which fields of its workflow some of these records don't show. */
+  /** Returns the keys of the target workflow's fields that at least one of the records lacks. */
   const missingOf = (target: string, records: readonly Value[]): ReadonlySet<string> => {
     const known = records.flatMap((one) => (one === null ? [] : [(one as ContextValue).entries]));
     const keys = known.length > 0 ? (findWorkflow(target)?.fields ?? []).map(({ key }) => key) : [];
@@ -61,7 +61,7 @@ function makeLacking({ forms, findWorkflow }: Moment['workflow'], { followUps }:
     if (!hasFollowUps || target === 'open' || target === 'done') return new Set();
     const { entries } = frame.slots[forms.layout.systemSlots.followUps] as ContextValue;
     const seen = forms.opens.map((key) => (entries[key] ?? []) as readonly ContextValue[]);
-    // Which of the lists the unseen ones belong to isn't known.
+    // Some follow-ups aren't visible, and it isn't known in which of the lists they are missing: all lists count as incomplete.
     if (seen.reduce((sum, { length }) => sum + length, 0) < followUps.open + followUps.done) return 'some';
     return new Set(
       forms.opens.flatMap((key, index) => (target === null || key === target ? [...missingOf(key, seen[index] ?? [])] : [])),
@@ -88,7 +88,7 @@ function makeLacking({ forms, findWorkflow }: Moment['workflow'], { followUps }:
   return { reads: (checked, table) => reads(checked, table, new Set()) };
 }
 
-/** Every name that stands in an expression: of values, and of their parts. */
+/** Collects every name in an expression: of values in scope, and of parts in paths. */
 function namesIn(node: Node, names = new Set<string>()): ReadonlySet<string> {
   if (node.kind === 'name' || node.kind === 'path') names.add(node.name);
   for (const child of childrenOf(node)) namesIn(child, names);

@@ -133,7 +133,8 @@ describe('reading a value', () => {
 
   test('a text beyond all bounds is refused', () => {
     expect(read('text', 'x'.repeat(100_001))).toBe('f: value/too-long');
-    // decimal128 holds 34 digits: one more would be rounded away unsaid. Zeros at the ends are none that count.
+    // A decimal128 holds 34 significant digits. A 35th would be rounded away without a word, so it is refused. Leading and trailing zeros
+    // aren't significant.
     expect(read('number', '12345678901234567890123456789012345')).toBe('f: value/too-many-digits');
     expect(read('number', '0.000012345678901234567890123456789012345')).toBe('f: value/too-many-digits');
     expect(read('number', '00012345678901234567890123456789012340000')).not.toContain('value/');

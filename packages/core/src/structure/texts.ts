@@ -54,7 +54,7 @@ export class TextReader {
     });
   }
 
-  /** What an expression must give where it gives a choice a value, or several: its texts are options of that choice. */
+  /** Returns the type of the choice that an expression gives a value to, so that its text literals are read as options; else undefined. */
   private expectedOf({ place: { kind, part, owner } }: TextSite): Type | undefined {
     const field = this.fieldGivenBy(kind, part, owner);
     const type = field ? typeOfField(field, this.find) : undefined;
@@ -64,7 +64,7 @@ export class TextReader {
 
   private fieldGivenBy(kind: PartKind, part: Part, owner: Place | null): Field | SubField | null {
     switch (kind) {
-      // A default, or what a computed field comes to.
+      // The expression is the field's default, or computes the field.
       case 'field':
       case 'sub-field':
         return part as unknown as Field | SubField;

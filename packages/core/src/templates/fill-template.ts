@@ -9,13 +9,13 @@ import { formatValue, type Style } from './format-value.ts';
 import type { Block, Inline } from './parse-template.ts';
 import type { FieldEntry, RichBlock, RichText, Run } from './rich-text.ts';
 
-/** What a template is filled in with, for whoever gets the text. */
+/** What a template needs to be filled in for one reader, or for several who may read the same. */
 export type Filling = {
   readonly frame: Frame;
   /** Where the present row goes in passages over rows. */
   readonly rowSlot: number;
   readonly style: Style;
-  /** Whether they may not read all that a part is made from. */
+  /** Returns whether the reader may not read everything that an expression is made from. */
   readonly isWithheld: (part: Pick<TemplatePart, 'expression' | 'table'>) => boolean;
   /** Every field shown to whoever gets the text. */
   readonly fields: () => readonly FieldEntry[];
@@ -72,7 +72,7 @@ const WRITERS: Readonly<Record<LineMedium, Write>> = {
 
 type Look = Pick<Run, 'isStrong' | 'isEmphasis' | 'link'>;
 
-/** What is written only when a condition holds, of blocks or within a line. */
+/** A passage that depends on a condition, as whole blocks or within a line. */
 type Passage<T> = {
   readonly condition: { readonly start: number };
   readonly then: readonly T[];
@@ -192,7 +192,7 @@ class Filler {
     return this.filling.isWithheld(part) ? null : part.expression.evaluate(this.frame);
   }
 
-  /** The side of a passage that is written: none where the condition is withheld. */
+  /** Returns the side of a passage that is written. If the condition is withheld, neither is: the result is empty. */
   private sideOf<T>(passage: Passage<T>): readonly T[] {
     const part = this.parts.get(passage.condition.start);
     if (part && this.filling.isWithheld(part)) return [];

@@ -11,7 +11,7 @@ export type Exact = {
   readonly big: DecimalPackage | null;
 };
 
-/** The digits that a decimal128 holds. */
+/** Number of significant digits that a decimal128 holds. */
 export const PRECISION = 34;
 
 /** decimal128: precision 34, emax 6144, smallest subnormal 1e-6176 (IEEE 754-2019, table 3.6). */
@@ -64,7 +64,7 @@ export function readExact(text: string): Exact | null {
   return large(new Big(text).toSignificantDigits(PRECISION));
 }
 
-/** Whether a decimal has more than 34 digits that count: {@link readExact} rounds it. */
+/** Returns whether {@link readExact} would round a decimal, because it has more than 34 significant digits. */
 export function isRounded(text: string): boolean {
   const digits = text
     .replace(/[eE].*$/, '')

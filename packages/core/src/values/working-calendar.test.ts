@@ -173,7 +173,7 @@ test('a day that is due is over with its last second', () => {
   expect(writeInstant(endOf('2026-11-27'))).toBe('2026-11-27T22:59:59Z');
   // The day on which clocks go forward has 23 hours.
   expect(endOf('2027-03-28') - endOf('2027-03-27')).toBe(23 * HOUR);
-  // The last day that can be written ends, though there is no day after it; in the far west it ends beyond it.
+  // 9999-12-31 has an end although there is no day after it. West of Greenwich its end lies in the year 10000 of UTC: there is none.
   expect(writeInstant(endOf('9999-12-31'))).toBe('9999-12-31T22:59:59Z');
   expect(endOfDay(dayOf('9999-12-31'), 'Pacific/Niue')).toBeNull();
   expect(endOfDay(dayOf('9999-12-31') + 1, 'UTC')).toBeNull();

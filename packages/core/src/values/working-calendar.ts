@@ -162,7 +162,7 @@ export function addWorkingTime(calendar: WorkingCalendar, fromMs: number, durati
 export function endOfDay(day: number, zone: string): number | null {
   const nextDay = clockOn(day, 24 * 60, zone);
   if (nextDay !== null) return nextDay - 1000;
-  // The last day there is has no next one.
+  // 9999-12-31 is the last day that can be written, so the day after it has no midnight to count back from.
   const lastMinute = clockOn(day, 24 * 60 - 1, zone);
   return lastMinute === null ? null : lastMinute + 59_000;
 }

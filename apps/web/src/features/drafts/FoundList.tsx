@@ -7,13 +7,13 @@ import { useDraft } from './draft-context.tsx';
 import classes from './FoundList.module.css';
 import { groupFound } from './group-found.ts';
 
-/** How many are drawn at most: a draft that was read in half-finished can have thousands. */
+/** Maximum number of entries drawn: a half-finished definition that is read in can have thousands of faults. */
 const MAX_LISTED = 100;
 
-/** The words with a capital letter: they begin a line. */
+/** Returns the words with a capital first letter, to begin a line. */
 const begun = (words: string): string => words.charAt(0).toUpperCase() + words.slice(1);
 
-/** A part of the draft by its name, as the way to where it is edited. */
+/** A link that names a part of the draft and opens the page on which that part is edited. */
 export function PartLink({
   definition,
   path,
@@ -22,7 +22,7 @@ export function PartLink({
 }: {
   readonly definition: Workflow;
   readonly path: string;
-  /** Whether it stands within a line. */
+  /** Whether the link stands inside a sentence, and so begins with a small letter. */
   readonly isWithin?: boolean;
   readonly onGo?: (() => void) | undefined;
 }) {
@@ -34,14 +34,14 @@ export function PartLink({
   );
 }
 
-/** Faults or warnings of the draft: each names the part it is of, which leads there, and how it is mended. */
+/** A list of faults or warnings: each entry links to the part that it is about and says how to mend it. */
 export function FoundList({
   found,
   first,
   onGo,
 }: {
   readonly found: readonly Diagnostic[];
-  /** How many are shown until more are asked for. */
+  /** Number of entries shown before the person asks for more. */
   readonly first: number;
   readonly onGo?: () => void;
 }) {

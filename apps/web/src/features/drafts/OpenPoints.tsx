@@ -8,7 +8,7 @@ import classes from './OpenPoints.module.css';
 
 const FIRST = 20;
 
-/** The paths of the draft's properties that are half typed in this browser. */
+/** Returns the paths of properties whose text or condition is unfinished in this browser. */
 export function useUnfinishedPaths(workflow: string): readonly string[] {
   const joined = useSyncExternalStore(unfinished.watch, () => unfinished.paths(workflow).join('\n'));
   return joined === '' ? [] : joined.split('\n');
@@ -25,7 +25,7 @@ export function OpenPoints() {
   if (faults.length + warnings.length + paths.length === 0) return null;
   const close = (): void => setOpen(false);
   return (
-    // The page that a link leads to takes the focus.
+    // After a link is followed, the page that it opens takes the focus (`useFocusOnShown`).
     <Popover opened={isOpen} onChange={setOpen} width={460} position="bottom-start" shadow="md" withArrow trapFocus>
       <Popover.Target>
         <UnstyledButton className={classes.points} aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>

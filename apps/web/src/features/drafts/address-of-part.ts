@@ -1,6 +1,6 @@
 import { findPart, joinPath, type Path, splitPath, type Workflow } from '@ypomet/core';
 
-/** The lists of a hand-off, and of a stage, whose parts the page *Consequences* shows. */
+/** Properties of a hand-off whose parts are edited on the page *Consequences*. */
 const FOLLOWING: ReadonlySet<string> = new Set(['acknowledgements', 'deliveries', 'followUps']);
 
 /**
@@ -23,7 +23,7 @@ export function addressOfPart(definition: Workflow, path: Path): string {
 
 const besides = (step: string, index: number): readonly string[] => (index === 0 ? [step] : ['fields', step]);
 
-/** The consequence that a path within a hand-off or stage leads to, as *Consequences* lists it; null where it leads to none. */
+/** Returns the path of the consequence that contains a property, as the page *Consequences* lists it; null if no consequence contains it. */
 function consequenceAt(list: string, key: string, steps: readonly string[]): Path | null {
   const [property = '', first, second, third] = steps;
   const within = (...of: readonly string[]): Path => joinPath(list, key, ...of);

@@ -64,8 +64,9 @@ function useSurroundings(key: string): Surroundings | null {
 }
 
 /**
- * Asks for the other workflows again when the draft comes to name one that isn't among them, however that came about: chosen,
- * pasted, undone, or done by a colleague. The server knows of it once the edit is kept. One that doesn't exist is asked for once.
+ * Loads the neighbouring workflows again when the draft names a workflow that isn't among them, whether somebody chose it, pasted
+ * it, brought it back by undo, or a colleague did. Waits until the edit is kept, since the server answers from the kept draft. A
+ * workflow that doesn't exist is asked for once.
  */
 function useNewlyNamed(store: DraftStore, neighbours: readonly Workflow[] | null): void {
   const client = useQueryClient();

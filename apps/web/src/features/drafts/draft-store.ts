@@ -133,18 +133,18 @@ export class DraftStore {
     this.update({});
   }
 
-  /** Undo and redo as they are, for the page that comes after this one. */
+  /** Returns what can be undone and redone now, to be stored for the page that opens this draft next. */
   steps(): KeptSteps {
     const { undoStack: undo, redoStack: redo, pending, snapshot } = this;
     return { revision: snapshot.revision, pending: pending.map(({ id }) => id), undo, redo };
   }
 
   /**
-   * Goes on with the undo and redo of the page before. Steps whose edits never reached the server are left out. Where somebody else
-   * gave a part another key meanwhile, nothing is taken over: the steps name parts by the keys of then.
+   * Takes over the undo and redo steps that the page before this one stored. Steps whose edits never reached the server are left out.
+   * If somebody else has renamed a key since, no steps are taken over: they name parts by the former keys.
    */
   async recall({ revision, pending, undo, redo }: KeptSteps): Promise<void> {
-    // The page may have begun with a draft that was loaded before the steps were made.
+    // This page may have loaded the draft before the last of the steps reached the server.
     if (revision > this.snapshot.revision) await this.refresh(revision);
     if (revision > this.snapshot.revision) return;
     const since = await this.editsSince(revision).catch((error: unknown) => {
@@ -157,7 +157,7 @@ export class DraftStore {
     if (since.some(({ id, renames }) => renames.length > 0 && (id === null || !own.has(id)))) return;
     const lost = new Set(pending.filter((id) => !arrived.has(id)));
     const kept = (steps: readonly Step[]): readonly Step[] => steps.filter(({ id }) => !lost.has(id));
-    // What was done here meanwhile is taken back first, and ends what could be done again.
+    // Edits made on this page while the steps were loading are the newer ones: they are undone first, and end the redo.
     if (this.undoStack.length === 0) this.redoStack = kept(redo);
     this.undoStack = [...kept(undo), ...this.undoStack];
     this.update({});

@@ -1,9 +1,9 @@
 import { type Diagnostic, describeDiagnostic, howToMend } from '@ypomet/core';
 
-/** What is said once, with every place of the design that it is said of. */
+/** One sentence about the design, with the paths of all parts that it is true of. */
 export type Found = { readonly text: string; readonly mend: string; readonly paths: readonly string[] };
 
-/** Returns one entry for each sentence, in the order in which they were found. */
+/** Groups diagnostics by their sentence, in the order in which each sentence occurs first. */
 export function groupFound(diagnostics: readonly Diagnostic[]): readonly Found[] {
   const found = new Map<string, { mend: string; paths: string[] }>();
   for (const one of diagnostics) {

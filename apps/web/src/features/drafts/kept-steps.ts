@@ -1,28 +1,28 @@
 import { Edit } from '@ypomet/core';
 import { TAB_PREFIX } from '../../shared/tab-storage.ts';
 
-/** What takes back the edit of an id. */
+/** An edit that was made, by its id, and the edit that takes it back. */
 export type Step = { readonly id: string; readonly inverse: Edit };
 
-/** The undo and redo of a draft as a page left them. */
+/** The edits that a page could undo and redo when it was left. */
 export type KeptSteps = {
-  /** The draft's revision that the page had. */
+  /** The revision of the draft that the page had loaded. */
   readonly revision: number;
   /** Ids of edits that were on their way to the server: whether they arrived isn't known. */
   readonly pending: readonly string[];
-  /** The last edit is the last one. */
+  /** In the order in which the edits were made. */
   readonly undo: readonly Step[];
   readonly redo: readonly Step[];
 };
 
-/** Steps kept of each kind; older ones can't be taken back after a reload. */
+/** Maximum number of undo steps, and of redo steps, that are kept. Older steps can't be undone after a reload. */
 const MAX_STEPS = 100;
-/** Browsers keep about five million characters for all pages of a server together. */
+/** Maximum length of the stored JSON. Browsers give all pages of one server about five million characters together. */
 const MAX_CHARACTERS = 1_000_000;
 
 const keyOf = (member: string, workflow: string): string => `${TAB_PREFIX}steps.${member}.${workflow}`;
 
-/** Keeps the steps of a draft for this tab, the latest ones where all are too many. */
+/** Stores the steps of a draft in this tab; if they are too many or too long, only the latest of them. */
 export function keepSteps(member: string, workflow: string, steps: KeptSteps): void {
   const latest = (most: number): KeptSteps => ({ ...steps, undo: steps.undo.slice(-most), redo: steps.redo.slice(-most) });
   for (let most = MAX_STEPS; most >= 1; most = Math.floor(most / 2)) {
@@ -32,13 +32,13 @@ export function keepSteps(member: string, workflow: string, steps: KeptSteps): v
       window.sessionStorage.setItem(keyOf(member, workflow), text);
       return;
     } catch (error) {
-      // The browser's space is full, or it keeps nothing.
+      // The browser's storage is full or switched off.
       if (!(error instanceof DOMException)) throw error;
     }
   }
 }
 
-/** Returns the steps that were kept of a draft and keeps them no longer; null where there are none that can be read. */
+/** Returns the stored steps of a draft and removes them from the tab. Null if there are none, or if they can't be read. */
 export function takeSteps(member: string, workflow: string): KeptSteps | null {
   try {
     const key = keyOf(member, workflow);
@@ -51,7 +51,7 @@ export function takeSteps(member: string, workflow: string): KeptSteps | null {
   }
 }
 
-/** Steps of another version of the application may hold edits that this one doesn't know: then there are none. */
+/** Returns null for steps of another shape: an earlier or later version of the application may have stored edits that this one doesn't know. */
 function readSteps(json: unknown): KeptSteps | null {
   if (json === null || typeof json !== 'object') return null;
   const { revision, pending, undo, redo } = json as Record<string, unknown>;

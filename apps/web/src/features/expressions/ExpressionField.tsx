@@ -71,7 +71,7 @@ function Worded({
   const [typed, setTyped] = useState(() => (at && unfinished.find(at.workflow, at.path)) ?? text);
   const [kept, setKept] = useState(text);
   const { node, diagnostics } = readText(typed, scope, expected);
-  /** Where no expression is needed, an empty text lacks nothing. */
+  /** Returns the faults of a text. An empty text has none where no expression is needed. */
   const faultsIn = (given: string): readonly Diagnostic[] =>
     isOptional && given.trim() === '' ? [] : readText(given, scope, expected).diagnostics;
   const [fault] = isOptional && typed.trim() === '' ? [] : diagnostics;

@@ -25,7 +25,7 @@ export function Palette({
   onClose,
 }: {
   readonly commands: readonly Command[];
-  /** Yields what was typed before the input was there, once. */
+  /** Returns the letters that were typed while the palette was loading, and an empty text from then on. */
   readonly takeTyped: () => string;
   readonly onClose: () => void;
 }) {

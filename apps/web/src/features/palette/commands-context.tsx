@@ -57,8 +57,9 @@ export function CommandsProvider({ children }: { readonly children: ReactNode })
 }
 
 /**
- * Keeps what is typed between the key that opens the palette and the palette's own input, which is loaded and drawn first: whatever
- * had the focus before must not take it (a letter sets a cell of the plan). Returns a function that yields it and ends the keeping.
+ * Holds back the keys that are pressed after Ctrl K until the palette's input, which is loaded first, has the focus. Without this
+ * they would act on whatever had the focus before: a letter sets a cell of the plan. Returns a function that yields the letters
+ * typed so far and lets later keys through.
  */
 function useEarlyTyping(isOpen: boolean, onCancel: () => void): () => string {
   const typed = useRef<string | null>(null);

@@ -30,7 +30,7 @@ export function differenceWords({ step, what, key, expected, found }: OutcomeDif
   }
 }
 
-/** A field, or a sub-field with its table, by name; by its key where it is gone. */
+/** Returns the name of a field, or of a sub-field after its table's name. A deleted field is called by its key. */
 function fieldWords(path: string, { definition }: Names): string {
   const { field: key, sub } = splitFieldPath(path);
   const field = findField(definition, key);
@@ -39,7 +39,7 @@ function fieldWords(path: string, { definition }: Names): string {
   return `${field.name}: ${cell?.name ?? sub}`;
 }
 
-/** A delivery as a test keeps it, `name → receivers: subject`, with the names of roles in place of their keys. */
+/** Returns a delivery as a test stores it, `name → receivers: subject`, with each role's key replaced by its name. */
 function deliveryWords(kept: string, { definition }: Names): string {
   const parts = /^(.*? → )(.*?)(: .*)$/s.exec(kept);
   if (!parts) return kept;
@@ -48,7 +48,7 @@ function deliveryWords(kept: string, { definition }: Names): string {
   return `${name}${named.join(', ')}${rest}`;
 }
 
-/** A follow-up as a test keeps it, `workflow by hand-off for row id`, with names in place of keys. */
+/** Returns a follow-up as a test stores it, `workflow by hand-off for row id`, with the keys replaced by names. */
 function openedWords(kept: string, { findWorkflow }: Names): string {
   const parts = /^(\S+) by (\S+)( for row .*)?$/s.exec(kept);
   const [, workflow = '', handOff = '', row] = parts ?? [];

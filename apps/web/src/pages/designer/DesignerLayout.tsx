@@ -46,7 +46,7 @@ export function DesignerLayout() {
   useEffect(() => {
     if (!store) return;
     const keep = (): void => {
-      // Whoever signs out leaves nothing behind.
+      // After sign-out nothing may stay in the tab.
       if (client.getQueryData(sessionQuery.queryKey)) keepSteps(member.id, store.key, store.steps());
     };
     window.addEventListener('pagehide', keep);
@@ -156,14 +156,14 @@ function useKeptOnLeaving(store: DraftStore): void {
   }, [store]);
 }
 
-/** How long a page may take to show the part that was asked for, before the focus stays where it is. */
+/** Number of frames to wait for the panel that a link opens; after that the focus stays where it is. */
 const MAX_FRAMES = 120;
 
 /** Where a link or a command leads to a part, the panel that shows it takes the focus, so that the keyboard goes on from there. */
 function useFocusOnShown(): void {
   const { state, key } = useLocation();
   const isAsked = (state as { readonly isShown?: boolean } | null)?.isShown === true;
-  // A page drops what it was asked for from its address at once: the wish outlasts that.
+  // The page that opens removes the part from its address at once, which clears the location's state: the ref remembers it.
   const wish = useRef<string | null>(null);
   if (isAsked) wish.current = key;
   useEffect(() => {

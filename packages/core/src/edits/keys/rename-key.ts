@@ -93,7 +93,7 @@ class Renaming {
   readonly faults: Diagnostic[] = [];
   private readonly old: string;
   private readonly owner: string;
-  /** The sub-field that an option belongs to. */
+  /** Key of the sub-field whose option is renamed. */
   private readonly column: string;
   private readonly isInRows: boolean;
   private readonly options: ReturnType<typeof optionPaths>;
@@ -120,7 +120,7 @@ class Renaming {
     return kind === 'step' ? this.withValues(part, 'entered') : part;
   }
 
-  /** A kept test's values, with an option's new code and a column's new key. */
+  /** Returns a test (or one of its steps) whose values have the option's new code, or the sub-field's new key. */
   private withValues(part: Place['part'], property: 'start' | 'entered'): Place['part'] {
     if (this.kind !== 'option' && this.kind !== 'sub-field') return part;
     const values = part[property] as Readonly<Record<string, Json>>;
@@ -135,7 +135,7 @@ class Renaming {
     return value === this.old ? this.to : value;
   }
 
-  /** Rows as they are kept: `{"id": …, "values": {…}}`, by sub-field. */
+  /** Returns the rows of a table value, `[{"id": …, "values": {…}}]`, after the renaming of a sub-field or of one of its options. */
   private withCells(rows: Json): Json {
     if (!Array.isArray(rows)) return rows;
     return rows.map((row) => {

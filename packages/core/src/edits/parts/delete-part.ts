@@ -106,17 +106,17 @@ function findDoomed(definition: Workflow, path: Path): Result<ReadonlySet<Path>>
   return success(doomed);
 }
 
-/** What follows when a part is deleted together with its uses. */
+/** What happens to other parts when a part is deleted together with its uses. */
 export type Deletion = {
-  /** Parts that are about it, and go with it. */
+  /** Parts that are deleted too, because they would say nothing without it. */
   readonly goes: readonly Term[];
-  /** Parts that name it, and stay without it. */
+  /** Parts that stay, and no longer name it. */
   readonly loses: readonly Term[];
-  /** Parts with an expression that reads it: they stay, and the expression is a fault until it is mended. */
+  /** Parts that stay and have an expression that reads it, which is a fault until somebody mends it. */
   readonly breaks: readonly Term[];
 };
 
-/** Foresees what `delete-part` with its uses would do to other parts; null where it would be refused. */
+/** Returns what `delete-part` with `withUses` would do to other parts; null if that edit would be refused. */
 export function foreseeDeletion(definition: Workflow, path: Path, context: EditContext): Deletion | null {
   const doomed = findDoomed(definition, path);
   if (!doomed.ok || !findInList(definition, path)) return null;

@@ -58,7 +58,7 @@ export function useDelete(part: Path, onGone: () => void): { readonly ask: () =>
     const [why] = asked.ok ? [] : asked.diagnostics;
     const deletion = why?.code === 'edit/in-use' ? foreseeDeletion(definition, part, store.editing) : null;
     if (why && deletion) setUses({ said: describeDiagnostic(why), deletion });
-    // What can't be deleted is refused, with the reason.
+    // If other parts use it but can't go without it, the edit is refused with the reason.
     else remove(why?.code === 'edit/in-use');
   };
   const keep = (): void => {
@@ -84,14 +84,14 @@ export function useDelete(part: Path, onGone: () => void): { readonly ask: () =>
   return { ask, question };
 }
 
-/** A question is asked where it is seen: below a long panel it would be missed. Its last button, which changes nothing, takes the focus. */
+/** Scrolls to the question, which stands at the end of a long panel, and gives the focus to its last button, *Keep it*. */
 function showQuestion(question: HTMLElement | null): void {
   question?.scrollIntoView?.({ block: 'nearest' });
   const buttons = question?.querySelectorAll('button') ?? [];
   buttons[buttons.length - 1]?.focus({ preventScroll: true });
 }
 
-/** What the button does: parts that go are deleted with it, expressions that read it are left to be mended. */
+/** Returns the words of the button that deletes: they name how many faults the deletion leaves, if any. */
 function deleteWords({ goes, breaks }: Deletion): string {
   if (breaks.length > 0)
     return breaks.length === 1 ? 'Delete it, leave 1 fault to mend' : `Delete it, leave ${breaks.length} faults to mend`;
