@@ -56,6 +56,9 @@ export function CommandsProvider({ children }: { readonly children: ReactNode })
   );
 }
 
+/** Longest time for which keys are held back. */
+const HELD_BACK_MS = 5000;
+
 /**
  * Holds back the keys that are pressed after Ctrl K until the palette's input, which is loaded first, has the focus. Without this
  * they would act on whatever had the focus before: a letter sets a cell of the plan. Returns a function that yields the letters
@@ -75,7 +78,14 @@ function useEarlyTyping(isOpen: boolean, onCancel: () => void): () => string {
       event.preventDefault();
     };
     window.addEventListener('keydown', onKey, { capture: true });
-    return () => window.removeEventListener('keydown', onKey, { capture: true });
+    // Without a connection the palette may never load: then the page gets its keys back.
+    const timer = setTimeout(() => {
+      typed.current = null;
+    }, HELD_BACK_MS);
+    return () => {
+      clearTimeout(timer);
+      window.removeEventListener('keydown', onKey, { capture: true });
+    };
   }, [isOpen, onCancel]);
   return useCallback(() => {
     const kept = typed.current ?? '';
